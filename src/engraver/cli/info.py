@@ -1,0 +1,116 @@
+"""``engraver check``, ``steps`` and ``destinations``: what is there, and whether files are ready."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import click
+from rich.console import Console
+from rich.table import Table
+
+from engraver.core.files.read import load, read_bytes
+from engraver.core.params import specs
+from engraver.core.readiness import DESTINATIONS, Gauge, destination, measure
+from engraver.core.readiness.destinations import polarity_words
+from engraver.core.steps import KINDS, StepKind, kind_of
+
+from .misuse import Misuse
+from .tables import print_gauges
+
+AT_FAULT = 3
+
+
+def _gauge_json(gauge: Gauge) -> dict[str, Any]:
+    return {"id": gauge.id, "values": gauge.numbers, "good_zone": list(gauge.zone), "verdict": gauge.verdict}
+
+
+@click.command()
+@click.argument("files", metavar="FILE...", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("--for", "wanted", required=True, type=click.Choice(list(DESTINATIONS)), help="The destination.")
+@click.option("--json", "as_json", is_flag=True, help="For programs.")
+def check(files: tuple[Path, ...], wanted: str, as_json: bool) -> None:
+    """Measure finished files against a destination. Exit code 3 when a gauge is at fault."""
+    to = destination(wanted)
+    found = []
+    for path in files:
+        raster = load(read_bytes(path), path.name)
+        pixels = raster.flat() if raster.channels == 1 else raster.flat().mean(axis=2)
+        found.append((path, measure(pixels, to)))
+    if as_json:
+        rows = [{"file": str(p), "for": to.id, "gauges": [_gauge_json(g) for g in gauges]} for p, gauges in found]
+        click.echo(json.dumps(rows, indent=1))
+    else:
+        for path, gauges in found:
+            print_gauges(path.name, to, gauges)
+    if any(g.verdict == "fault" for _, gauges in found for g in gauges):
+        raise SystemExit(AT_FAULT)
+
+
+def kind_json(kind: StepKind) -> dict[str, Any]:
+    """A step kind's declaration as plain data."""
+    return {
+        "id": kind.id, "name": kind.name, "group": kind.group, "help": kind.help, "version": kind.version,
+        "takes": kind.takes, "gives": kind.gives, "agreement": kind.agreement, "only_here": kind.only_here,
+        "settings": [
+            {
+                "name": name, "kind": s.kind, "label": s.label, "help": s.help, "default": s.default,
+                "lowest": s.lo, "highest": s.hi, "unit": s.unit, "choices": [c for c, _ in s.choices],
+                "when": {other: list(allowed) for other, allowed in s.when},
+            }
+            for name, s in specs(kind.params).items()
+        ],
+    }  # fmt: skip
+
+
+@click.command()
+@click.argument("id", required=False)
+@click.option("--json", "as_json", is_flag=True, help="For programs.")
+def steps(id: str | None, as_json: bool) -> None:
+    """List the steps, or tell one with its settings."""
+    if id is not None and id not in KINDS:
+        raise Misuse(f"There is no step called {id!r}", "", f"Steps are: {', '.join(KINDS)}")
+    if as_json:
+        data = kind_json(kind_of(id)) if id else [kind_json(k) for k in KINDS.values()]
+        click.echo(json.dumps(data, indent=1))
+        return
+    console = Console()
+    if id is None:
+        table = Table(box=None, pad_edge=False)
+        for heading in ("id", "group", "what it does"):
+            table.add_column(heading)
+        for kind in KINDS.values():
+            table.add_row(kind.id, kind.group, kind.help)
+        console.print(table)
+        return
+    kind = kind_of(id)
+    console.print(f"[bold]{kind.id}[/] · {kind.help}")
+    table = Table(box=None, pad_edge=False)
+    for heading in ("setting", "default", "allowed", "what it does"):
+        table.add_column(heading)
+    for name, spec in specs(kind.params).items():
+        allowed = ", ".join(c for c, _ in spec.choices) or (
+            f"{spec.lo:g} to {spec.hi:g}" if spec.lo is not None else "yes, no" if spec.kind == "flag" else "points"
+        )
+        table.add_row(name, str(spec.default), allowed, spec.help)
+    console.print(table)
+
+
+@click.command()
+@click.option("--json", "as_json", is_flag=True, help="For programs.")
+def destinations(as_json: bool) -> None:
+    """List the destinations."""
+    if as_json:
+        click.echo(json.dumps([asdict(d) for d in DESTINATIONS.values()], indent=1))
+        return
+    table = Table(box=None, pad_edge=False)
+    for heading in ("id", "name", "polarity", "file"):
+        table.add_column(heading)
+    for d in DESTINATIONS.values():
+        table.add_row(
+            d.id, d.name, polarity_words(d.zero, d.raises),
+            f"{d.smallest} to {d.largest}, {d.depth}-bit {d.format.upper()}",
+        )  # fmt: skip
+    Console().print(table)

@@ -1,0 +1,162 @@
+"""``engraver make`` and ``engraver export``: from a picture or a project to files."""
+
+from __future__ import annotations
+
+import shlex
+from pathlib import Path
+
+import click
+
+from engraver.core.engine import Engine, Request, SourceStore, resolve
+from engraver.core.engine.line import Line, assemble
+from engraver.core.errors import BadValue, FileTrouble
+from engraver.core.files.atomic import write_bytes
+from engraver.core.files.names import file_stem
+from engraver.core.files.read import first_reading, read_bytes
+from engraver.core.files.write import encode, format_of
+from engraver.core.params import parse_assignment, parse_value, specs
+from engraver.core.project.project_file import open_project
+from engraver.core.project.recipe_file import open_recipe
+from engraver.core.readiness import DESTINATIONS, Destination, deliver, destination, measure
+from engraver.core.recipe.models import Recipe, Step, checked_params, new_id
+from engraver.core.raster import Raster
+from engraver.core.steps import kind_of
+
+from .misuse import Misuse, as_misuse
+from .tables import print_gauges
+
+_DESTINATION = click.Choice(list(DESTINATIONS))
+
+
+def typed_step(text: str, line: Line) -> Step:
+    """A step from ``'ID key=value ...'``; ``px`` refer to the end of ``line``.
+
+    Raises Misuse naming the step, the setting and what is allowed.
+    """
+    try:
+        words = shlex.split(text)
+    except ValueError as error:
+        raise Misuse(f"--step {text!r} cannot be read", str(error)) from error
+    if not words:
+        raise Misuse("--step needs the id of a step")
+    try:
+        kind = kind_of(words[0])
+        known = specs(kind.params)
+        values = {}
+        for word in words[1:]:
+            key, value = parse_assignment(word)
+            key = key.replace("-", "_")
+            if key not in known:
+                raise BadValue(f"{kind.id} has no setting {key!r}", "", f"It has: {', '.join(known) or 'none'}")
+            values[key] = parse_value(value, known[key], line.facts[-1])
+        return Step(uid=f"{kind.id}-{len(line.steps)}", kind=kind.id, params=checked_params(kind, values))
+    except BadValue as error:
+        raise as_misuse(error) from error
+
+
+def _line(picture: Path, recipe: Recipe | None, typed: tuple[str, ...], side: int | None) -> tuple[Line, SourceStore]:
+    sources = SourceStore()
+    data = read_bytes(picture)
+    source = sources.add(data, picture.name)
+    reading = first_reading(data, picture.name)
+    steps: tuple[Step, ...] = recipe.steps if recipe else ()
+    line = assemble(source, reading, steps, 1, sources)
+    for text in typed:
+        steps = (*steps, typed_step(text, line))
+        line = assemble(source, reading, steps, 1, sources)
+    if side is not None:
+        last = next((s for s in reversed(steps) if s.kind == "size" and s.on), None)
+        if last is None:
+            steps = (*steps, Step(uid=new_id("s"), kind="size", params=checked_params(kind_of("size"), {"side": side})))
+        else:
+            steps = tuple(s.with_params(side=side) if s.uid == last.uid else s for s in steps)
+        line = assemble(source, reading, steps, 1, sources)
+    return line, sources
+
+
+def _targets(out: Path, wanted: tuple[Destination, ...]) -> list[tuple[Path, Destination]]:
+    if len(wanted) == 1:
+        return [(out, wanted[0])]
+    return [(out.with_name(f"{out.stem}-{to.id}{out.suffix}"), to) for to in wanted]
+
+
+def _free(path: Path, force: bool) -> None:
+    if path.exists() and not force:
+        raise FileTrouble(f"{path} was not written", "it is there already", "Choose another name or add --force")
+
+
+def _deliver(raster: Raster, to: Destination, path: Path, force: bool) -> None:
+    delivered = deliver(raster, to)
+    write_bytes(path, delivered.file(), overwrite=force)
+    print_gauges(path.name, to, measure(delivered.pixels, to))
+
+
+@click.command()
+@click.argument("picture", metavar="INPUT", type=click.Path(path_type=Path))
+@click.option("--recipe", type=click.Path(path_type=Path), help="A recipe file; its steps come first.")
+@click.option("--step", "typed", multiple=True, help="One step: 'ID key=value ...'. May be given several times.")
+@click.option("--side", type=click.IntRange(1, 16384), help="Side in pixels: sets the last size step or adds one.")
+@click.option("--for", "wanted", type=_DESTINATION, multiple=True, help="Deliver for this destination.")
+@click.option("--force", is_flag=True, help="Replace OUT when it is there.")
+@click.option("-o", "--out", required=True, type=click.Path(path_type=Path), help="The file to write: .png or .tif.")
+def make(
+    picture: Path, recipe: Path | None, typed: tuple[str, ...], side: int | None,
+    wanted: tuple[str, ...], force: bool, out: Path,
+) -> None:  # fmt: skip
+    """Make an alpha from a picture.
+
+    Without --recipe and --step only what reading and OUT's format need is done.
+    Lengths are fractions, % or px of the full-size plate at that step.
+    """
+    targets = _targets(out, tuple(destination(w) for w in wanted))
+    try:
+        kind = format_of(out)
+        for path, to in targets:
+            if format_of(path) != to.format:
+                raise BadValue(f"{to.name} wants a {to.format.upper()}", "", f"End the name in {to.extension}")
+    except BadValue as error:
+        raise as_misuse(error) from error
+    for path in [p for p, _ in targets] or [out]:
+        _free(path, force)
+    line, sources = _line(picture, open_recipe(recipe) if recipe else None, typed, side)
+    raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
+    if not targets:
+        write_bytes(out, encode(raster.flat(), kind, "16"), overwrite=force)
+    for path, to in targets:
+        _deliver(raster, to, path, force)
+
+
+@click.command()
+@click.argument("project", type=click.Path(path_type=Path))
+@click.option("--plate", "names", multiple=True, help="Only plates of this name.")
+@click.option("--for", "wanted", type=_DESTINATION, multiple=True, required=True, help="Destinations.")
+@click.option("-o", "--out", "folder", required=True, type=click.Path(path_type=Path), help="The folder to fill.")
+@click.option("--force", is_flag=True, help="Replace files that are there.")
+def export(project: Path, names: tuple[str, ...], wanted: tuple[str, ...], folder: Path, force: bool) -> None:
+    """Export plates of a project for destinations."""
+    sources = SourceStore()
+    opened = open_project(project, sources)
+    known = {plate.name for plate in opened.plates}
+    for name in names:
+        if name not in known:
+            raise Misuse(f"There is no plate called {name!r}", "", f"There are: {', '.join(sorted(known)) or 'none'}")
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileTrouble(f"The folder {folder} cannot be made", error.strerror or "", "Choose another one") from error
+    destinations = [destination(w) for w in wanted]
+    plates = [p for p in opened.plates if not names or p.name in names]
+    several = len(destinations) > 1
+    jobs = [
+        (p, to, folder / f"{file_stem(p.name)}{'-' + to.id if several else ''}{to.extension}")
+        for p in plates for to in destinations
+    ]  # fmt: skip
+    for _, _, path in jobs:
+        _free(path, force)
+    engine = Engine(sources, limit=0)
+    for plate in plates:
+        raster = engine.evaluate(resolve(opened, plate.id, sources), Request(exact=True)).raster
+        for other, to, path in jobs:
+            if other.id == plate.id:
+                _deliver(raster, to, path, force)
+

@@ -1,0 +1,27 @@
+"""``engraver open`` and ``engraver demo``: the window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+
+@click.command("open")
+@click.argument("files", metavar="[PROJECT]", nargs=-1, type=click.Path(path_type=Path))
+def open_(files: tuple[Path, ...]) -> None:
+    """Open the window, with a project or pictures."""
+    from engraver.app.start import run
+
+    raise SystemExit(run(files=files))
+
+
+@click.command()
+@click.option("--offscreen-shot", "shot", type=click.Path(path_type=Path), help="Draw the window into a PNG and end.")
+@click.option("--theme", type=click.Choice(["day", "lamp"]), help="The look, for this time.")
+@click.option("--surface", type=click.Choice(["flat", "ball"]), default="flat", help="What the proof starts with.")
+def demo(shot: Path | None, theme: str | None, surface: str) -> None:
+    """Open the demo project, Saltmarrow Quay."""
+    from engraver.app.start import run
+
+    raise SystemExit(run(demo=True, shot=shot, theme=theme, surface=surface))

@@ -1,0 +1,1 @@
+"""The computing half of Engraver: no Qt, no screen, no global state."""

@@ -1,0 +1,1 @@
+"""Pictures in and out: bytes to rasters, arrays to bytes, and safe writing."""

@@ -1,0 +1,52 @@
+"""Writing files so that a kill or a full disk leaves the old or the new, never half."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import BinaryIO
+
+from ..errors import FileTrouble, file_trouble
+
+
+def write_with(path: Path, fill: Callable[[BinaryIO], object], *, overwrite: bool = True) -> None:
+    """Write through ``fill`` to a temporary file beside ``path``, flush it to disk, rename it over.
+
+    Raises
+    ------
+    FileTrouble
+        The target exists and may not be replaced, or the disk or folder refused;
+        the temporary file is gone and the old file stands.
+    """
+    if not overwrite and path.exists():
+        raise FileTrouble(
+            f"{path} was not written", "a file of that name is there", "Choose another name or allow replacing"
+        )
+    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
+    try:
+        with open(beside, "wb") as file:
+            fill(file)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(beside, path)
+    except FileTrouble:
+        raise
+    except OSError as error:
+        raise file_trouble("written", path, error) from error
+    finally:
+        beside.unlink(missing_ok=True)
+    _sync_folder(path.parent)
+
+
+def _sync_folder(folder: Path) -> None:
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def write_bytes(path: Path, data: bytes, *, overwrite: bool = True) -> None:
+    """Write ``data`` as :func:`write_with` does."""
+    write_with(path, lambda file: file.write(data), overwrite=overwrite)

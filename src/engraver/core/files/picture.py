@@ -1,0 +1,156 @@
+"""What is known of a picture file, how it is read, and the common way to a raster."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import BadPicture
+from ..params import Params, flag, integer, number
+from ..raster import Facts, Raster
+
+# Beyond this a decoder is not even started: 13,300 pixels squared.
+MAX_PIXELS = 178_000_000
+_CLEAR = "Export the picture again from where it came from, or choose another one"
+
+Samples = Literal["bits", "whole", "signed", "float"]
+
+
+@dataclass(frozen=True, slots=True)
+class PictureFacts:
+    """What the header of a picture tells, before its pixels are read.
+
+    ``samples`` is "bits" for 1-bit, "whole" for unsigned whole numbers, "signed"
+    and "float" for values that need a stated lowest and highest. Width and height
+    are those after the picture is turned upright.
+    """
+
+    format: str
+    width: int
+    height: int
+    depth: int
+    channels: int
+    alpha: bool = False
+    samples: Samples = "whole"
+    dpi: float | None = None
+    pages: int = 1
+    camera: bool = False
+    lossy: bool = False
+
+    def words(self) -> str:
+        """One line for the artist."""
+        kind = "grey" if self.channels == 1 else "colour"
+        depth = f"{self.depth}-bit {'float ' if self.samples == 'float' else ''}{kind}"
+        dpi = f" · {self.dpi:.0f} DPI" if self.dpi else ""
+        return f"{self.width} × {self.height} · {depth} {self.format}{dpi}"
+
+
+class Reading(Params):
+    """Reading parameters, step zero of a plate: how the source becomes a raster."""
+
+    lo: float | None = number(
+        None, -1e9, 1e9, "Lowest", "The stored value that becomes black; for float and elevation pictures."
+    )  # fmt: skip
+    hi: float | None = number(
+        None, -1e9, 1e9, "Highest", "The stored value that becomes white; for float and elevation pictures."
+    )  # fmt: skip
+    reversed: bool = flag(False, "Read reversed", "White and black change places: for pictures of depth.")
+    page: int = integer(0, 0, 9999, "Page", "Which picture of a file that holds several.")
+
+
+@dataclass(frozen=True, slots=True)
+class Decoded:
+    """Stored values as they came: (H, W) or (H, W, 3), upright, with alpha 0..1 or None."""
+
+    values: NDArray[Any]
+    alpha: NDArray[np.float32] | None
+    facts: PictureFacts
+    nodata: float | None = None
+
+
+def check_size(name: str, width: int, height: int) -> None:
+    """Refuse a picture whose header claims no pixels or more than can be handled."""
+    if width < 1 or height < 1:
+        raise BadPicture(f"{name} cannot be read", "it has no pixels", _CLEAR)
+    if width * height > MAX_PIXELS:
+        raise BadPicture(
+            f"{name} cannot be read",
+            f"it says it is {width:,} × {height:,} pixels, more than Engraver takes in",
+            f"Make it smaller than {MAX_PIXELS / 1e6:.0f} million pixels first",
+        )
+
+
+def broken(name: str, why: str = "the file is damaged or was cut short") -> BadPicture:
+    """The one sentence for a picture that its decoder gave up on."""
+    return BadPicture(f"{name} cannot be read", why, _CLEAR)
+
+
+def upright(values: NDArray[Any], orientation: int) -> NDArray[Any]:
+    """Turn stored pixels by the EXIF/TIFF orientation tag (1..8, TIFF 6.0 p. 36)."""
+    if orientation in (5, 6, 7, 8):
+        values = values.swapaxes(0, 1)
+    if orientation in (2, 3, 6, 7):
+        values = values[:, ::-1]
+    if orientation in (3, 4, 7, 8):
+        values = values[::-1]
+    return values
+
+
+def _scaled(decoded: Decoded, reading: Reading, name: str) -> tuple[NDArray[np.float32], Any, float | None]:
+    """Values in 0..1 by lo and hi, a mask of what is there, and the units of the full range."""
+    values = decoded.values.astype(np.float64 if decoded.facts.samples == "signed" else np.float32)
+    there = np.isfinite(values) & (np.abs(values) < 1e30)
+    if decoded.nodata is not None and np.isfinite(decoded.nodata):
+        there &= values != decoded.nodata
+    if not there.any():
+        raise BadPicture(f"{name} cannot be read", "it holds not one finite value", _CLEAR)
+    lo, hi = reading.lo, reading.hi
+    if lo is None or hi is None:
+        found_lo, found_hi = natural_range(values, there)
+        lo, hi = (found_lo if lo is None else lo), (found_hi if hi is None else hi)
+    if hi <= lo:
+        hi = lo + 1.0
+    scaled = np.where(there, (values - lo) / (hi - lo), 0).astype(np.float32)
+    mask = there if there.ndim == 2 else there.all(axis=2)
+    return scaled, (None if mask.all() else mask.astype(np.float32)), hi - lo
+
+
+def natural_range(values: NDArray[Any], there: NDArray[np.bool_]) -> tuple[float, float]:
+    """0..1 when the values already lie there, else their lowest and highest."""
+    lo, hi = float(values[there].min()), float(values[there].max())
+    return (0.0, 1.0) if lo >= 0 and hi <= 1 else (lo, hi)
+
+
+def to_raster(decoded: Decoded, reading: Reading, name: str) -> Raster:
+    """Stored values to a raster: whole numbers by their depth, others by lo and hi."""
+    facts = decoded.facts
+    units: float | None = None
+    cover = decoded.alpha
+    if facts.samples in ("float", "signed"):
+        pixels, mask, units = _scaled(decoded, reading, name)
+        if mask is not None:
+            cover = mask if cover is None else cover * mask
+        lattice = None
+    else:
+        top = float(2**facts.depth - 1)
+        pixels = decoded.values.astype(np.float32)
+        pixels /= np.float32(top)
+        lattice = None if facts.lossy else 1 / top
+    if reading.reversed:
+        pixels = np.float32(1) - pixels
+    if cover is not None and float(cover.min()) >= 1.0:
+        cover = None
+    return Raster.of(pixels, cover, units=units, lattice=lattice)
+
+
+def raster_facts(facts: PictureFacts) -> Facts:
+    """What :func:`to_raster` will give, as far as the header tells."""
+    whole = facts.samples in ("whole", "bits") and not facts.lossy
+    return Facts(
+        facts.width, facts.height, facts.channels,
+        coverage=facts.alpha or facts.samples in ("float", "signed"),
+        lattice=1 / (2**facts.depth - 1) if whole else None,
+    )  # fmt: skip

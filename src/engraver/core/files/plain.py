@@ -1,0 +1,85 @@
+"""JPEG, WebP and BMP: 8-bit pictures, read by Pillow and turned upright."""
+
+from __future__ import annotations
+
+import io
+import warnings
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import numpy as np
+from PIL import Image
+
+from .picture import Decoded, PictureFacts, broken, check_size, upright
+
+_ORIENTATION, _MAKE, _EXPOSURE = 0x0112, 0x010F, 0x8769
+
+
+def sniff_jpeg(head: bytes) -> bool:
+    return head.startswith(b"\xff\xd8\xff")
+
+
+def sniff_webp(head: bytes) -> bool:
+    return head[:4] == b"RIFF" and head[8:12] == b"WEBP"
+
+
+def sniff_bmp(head: bytes) -> bool:
+    return head.startswith(b"BM")
+
+
+@contextmanager
+def _opened(data: bytes, name: str) -> Iterator[Image.Image]:
+    try:
+        with warnings.catch_warnings():
+            # Pillow warns of large pictures long before our own bound; beyond twice its bound it raises.
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(data), formats=("JPEG", "MPO", "WEBP", "BMP", "DIB")) as picture:
+                check_size(name, *picture.size)
+                yield picture
+    except Image.DecompressionBombError as error:
+        raise broken(name, "its header claims more pixels than Engraver takes in") from error
+    except (OSError, SyntaxError, EOFError, IndexError, KeyError, TypeError, OverflowError) as error:
+        raise broken(name) from error
+
+
+def _facts(picture: Image.Image) -> tuple[PictureFacts, int]:
+    exif = picture.getexif()
+    turn = exif.get(_ORIENTATION, 1)
+    turn = turn if turn in range(1, 9) else 1
+    width, height = picture.size if turn < 5 else picture.size[::-1]
+    dpi = picture.info.get("dpi")
+    density = float(dpi[0]) if isinstance(dpi, tuple) and picture.info.get("jfif_unit", 1) else None
+    grey = picture.mode in ("1", "L")
+    kind = {"MPO": "JPEG", "DIB": "BMP", "WEBP": "WebP"}.get(picture.format or "", picture.format or "")
+    found = PictureFacts(
+        kind, width, height,
+        depth=1 if picture.mode == "1" else 8,
+        channels=1 if grey else 3,
+        alpha=picture.mode == "RGBA" or "transparency" in picture.info,
+        samples="bits" if picture.mode == "1" else "whole",
+        dpi=density if density and density > 1 else None,
+        camera=_MAKE in exif or bool(exif.get_ifd(_EXPOSURE)),
+        lossy=kind in ("JPEG", "WebP"),
+    )  # fmt: skip
+    return found, turn
+
+
+def facts(data: bytes, name: str) -> PictureFacts:
+    with _opened(data, name) as picture:
+        return _facts(picture)[0]
+
+
+def decode(data: bytes, name: str, page: int) -> Decoded:
+    """8-bit samples; CMYK becomes RGB; a picture cut short is refused, never half read."""
+    with _opened(data, name) as picture:
+        known, turn = _facts(picture)
+        picture.load()
+        alpha = None
+        if picture.mode in ("1", "L"):
+            values = np.asarray(picture).astype(np.uint8)
+        elif known.alpha:
+            rgba = np.asarray(picture.convert("RGBA"))
+            values, alpha = rgba[..., :3], upright(rgba[..., 3] / np.float32(255), turn)
+        else:
+            values = np.asarray(picture.convert("RGB"))
+    return Decoded(upright(values, turn), alpha, known)

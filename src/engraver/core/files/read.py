@@ -1,0 +1,95 @@
+"""From bytes to a raster: the table of formats, told apart by their first bytes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..errors import BadPicture, file_trouble
+from ..raster import Raster
+from . import plain, png, tiff
+from .picture import Decoded, PictureFacts, Reading, natural_range, to_raster
+
+
+@dataclass(frozen=True, slots=True)
+class Format:
+    """One picture format: how to recognise, look into and decode it."""
+
+    name: str
+    extensions: tuple[str, ...]
+    sniff: Callable[[bytes], bool]
+    facts: Callable[[bytes, str], PictureFacts]
+    decode: Callable[[bytes, str, int], Decoded]
+
+
+FORMATS = (
+    Format("PNG", (".png",), png.sniff, png.facts, png.decode),
+    Format("JPEG", (".jpg", ".jpeg"), plain.sniff_jpeg, plain.facts, plain.decode),
+    Format("TIFF", (".tif", ".tiff"), tiff.sniff, tiff.facts, tiff.decode),
+    Format("WebP", (".webp",), plain.sniff_webp, plain.facts, plain.decode),
+    Format("BMP", (".bmp",), plain.sniff_bmp, plain.facts, plain.decode),
+)
+EXTENSIONS = tuple(e for f in FORMATS for e in f.extensions)
+MAX_BYTES = 2_000_000_000
+
+
+def _format(data: bytes, name: str) -> Format:
+    if not data:
+        raise BadPicture(f"{name} cannot be read", "the file is empty (0 bytes)", "Copy or export it again")
+    for known in FORMATS:
+        if known.sniff(data[:16]):
+            return known
+    raise BadPicture(
+        f"{name} cannot be read",
+        "it is not a picture of a kind Engraver knows",
+        "It takes PNG, JPEG, TIFF, WebP and BMP",
+    )
+
+
+def read_bytes(path: Path) -> bytes:
+    """The contents of a file, or a FileTrouble that says why not."""
+    try:
+        if path.stat().st_size > MAX_BYTES:
+            raise BadPicture(f"{path.name} cannot be read", "the file is larger than 2 GB", "Make it smaller")
+        return path.read_bytes()
+    except OSError as error:
+        raise file_trouble("opened", path, error) from error
+
+
+def facts(data: bytes, name: str) -> PictureFacts:
+    """What the header tells. Raises BadPicture for anything that is not a usable picture."""
+    return _format(data, name).facts(data, name)
+
+
+def load(data: bytes, name: str, reading: Reading | None = None) -> Raster:
+    """Decode a picture into a raster.
+
+    Parameters
+    ----------
+    data : bytes
+        The whole file.
+    name : str
+        For messages.
+    reading : Reading, optional
+        Page, lowest and highest stored value, reversed.
+
+    Raises
+    ------
+    BadPicture
+        When it is no picture, damaged, too large, or has no finite value.
+    """
+    reading = reading or Reading()
+    decoded = _format(data, name).decode(data, name, reading.page)
+    return to_raster(decoded, reading, name)
+
+
+def first_reading(data: bytes, name: str) -> Reading:
+    """The reading a new plate starts with: lo and hi are stated for pictures that need them."""
+    known = facts(data, name)
+    if known.samples not in ("float", "signed"):
+        return Reading()
+    raster = load(data, name, Reading(lo=0.0, hi=1.0))
+    there = raster.coverage > 0 if raster.coverage is not None else raster.pixels == raster.pixels
+    lo, hi = natural_range(raster.pixels[there], raster.pixels[there] == raster.pixels[there])
+    return Reading(lo=lo, hi=hi)

@@ -1,0 +1,40 @@
+"""Seeded smooth noise that is the same at every scale of a plate."""
+
+from __future__ import annotations
+
+import numpy as np
+from PIL import Image
+
+from ..raster import Pixels
+
+
+def smooth(height: int, width: int, cell: float, seed: int, octaves: int = 3) -> Pixels:
+    """Value noise in 0..1, about 0.5, its largest features ``cell`` of the shorter side wide.
+
+    Random numbers on a lattice, joined by a cubic, summed over octaves of half the
+    size and half the height (K. Perlin, 1985, in its value form). The lattice is
+    fixed to the picture, not to its pixels, so a preview shows the same shapes.
+
+    Parameters
+    ----------
+    height, width : int
+    cell : float
+        Size of the largest features as a share of the shorter side, above 0.
+    seed : int
+        Same seed, same noise, on every machine.
+    """
+    short = min(height, width)
+    total = np.zeros((height, width), np.float32)
+    weight, summed = 1.0, 0.0
+    for octave in range(octaves):
+        cells = max(1.0, 2.0**octave / cell)
+        nx, ny = cells * width / short, cells * height / short
+        rng = np.random.Generator(np.random.PCG64([seed & 0xFFFFFFFF, octave]))
+        # One row of numbers per lattice row, so that a wider picture keeps its left part.
+        lattice = rng.random((int(np.ceil(ny)) + 4, int(np.ceil(nx)) + 4), dtype=np.float32)
+        box = (2.0, 2.0, 2.0 + nx, 2.0 + ny)
+        picture = Image.fromarray(lattice).resize((width, height), Image.Resampling.BICUBIC, box=box)
+        total += np.float32(weight) * np.asarray(picture, np.float32)
+        summed += weight
+        weight *= 0.5
+    return np.clip(total / np.float32(summed), 0, 1)

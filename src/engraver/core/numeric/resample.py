@@ -1,0 +1,106 @@
+"""Changing the number of pixels: area average down, Lanczos up, spline for a free turn."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from ..raster import Pixels, Wrap
+from .blur import pad
+
+Box = tuple[float, float, float, float]
+_REACH = 4
+
+
+def area(values: Pixels, height: int, width: int) -> Pixels:
+    """Exact average over the (fractional) rectangle of each new pixel. Only ever makes smaller."""
+    result: Pixels = cv2.resize(values, (width, height), interpolation=cv2.INTER_AREA)
+    return result
+
+
+def _plane(values: Pixels, box: Box, height: int, width: int) -> Pixels:
+    picture = Image.fromarray(values)
+    resized = picture.resize((width, height), Image.Resampling.LANCZOS, box=box)
+    return np.asarray(resized, np.float32)
+
+
+def lanczos(
+    values: Pixels, height: int, width: int, box: Box | None = None, wrap: Wrap = (False, False)
+) -> Pixels:
+    """Windowed-sinc (Lanczos, 3 lobes) resampling of the rectangle ``box`` of an array.
+
+    Parameters
+    ----------
+    values : float32 (H, W) or (H, W, 3)
+    box : (left, top, right, bottom), optional
+        In pixels of ``values``, fractions allowed; the whole by default.
+    wrap : (bool, bool)
+        Wrapping where it wraps, mirrored elsewhere.
+    """
+    box = box or (0.0, 0.0, float(values.shape[1]), float(values.shape[0]))
+    grown = pad(values, _REACH, _REACH, wrap)
+    moved = (box[0] + _REACH, box[1] + _REACH, box[2] + _REACH, box[3] + _REACH)
+    if values.ndim == 2:
+        return _plane(grown, moved, height, width)
+    planes = [_plane(np.ascontiguousarray(grown[..., c]), moved, height, width) for c in range(3)]
+    return np.stack(planes, axis=-1)
+
+
+def resize(values: Pixels, height: int, width: int, wrap: Wrap = (False, False)) -> Pixels:
+    """Area average where it gets smaller, Lanczos where it gets larger, axis by axis."""
+    old_h, old_w = values.shape[:2]
+    if (old_h, old_w) == (height, width):
+        return values
+    if height <= old_h and width <= old_w:
+        return area(values, height, width)
+    if height >= old_h and width >= old_w:
+        return lanczos(values, height, width, wrap=wrap)
+    reduced = area(values, min(height, old_h), min(width, old_w))
+    return lanczos(reduced, height, width, wrap=wrap)
+
+
+def with_coverage(
+    values: Pixels, coverage: Pixels | None, height: int, width: int, wrap: Wrap
+) -> tuple[Pixels, Pixels | None]:
+    """Resize pixels so that what is not there does not bleed: multiply, filter, divide."""
+    if coverage is None:
+        return resize(values, height, width, wrap), None
+    cover = np.clip(resize(coverage, height, width, wrap), 0, 1)
+    weight, over = (coverage, cover) if values.ndim == 2 else (coverage[..., None], cover[..., None])
+    summed = resize(np.ascontiguousarray(values * weight), height, width, wrap)
+    plain = resize(values, height, width, wrap)
+    return np.where(over > 1e-3, summed / np.maximum(over, 1e-3), plain).astype(np.float32), cover
+
+
+def cut(values: Pixels, box: Box, height: int, width: int) -> Pixels:
+    """The rectangle ``box`` as (height, width) pixels; a plain slice when it falls on whole pixels."""
+    left, top, right, bottom = box
+    whole = all(v == int(v) for v in box)
+    if whole and right - left == width and bottom - top == height:
+        return np.ascontiguousarray(values[int(top) : int(bottom), int(left) : int(right)])
+    return lanczos(values, height, width, box)
+
+
+def turned(
+    values: Pixels, matrix: NDArray[np.float64], offset: NDArray[np.float64], height: int, width: int
+) -> Pixels:
+    """Sample ``values`` at matrix @ (row, column) + offset by cubic B-splines (M. Unser, 1999).
+
+    Mirrored beyond the border. Coordinates are pixel indices, not centres.
+    """
+    from scipy import ndimage
+
+    def plane(one: Pixels) -> Pixels:
+        smooth = ndimage.spline_filter(one, order=3, output=np.float32, mode="reflect")
+        result: Pixels = ndimage.affine_transform(
+            smooth, matrix, offset, (height, width), np.float32, order=3, mode="reflect", prefilter=False
+        )
+        return result
+
+    if values.ndim == 2:
+        return plane(values)
+    return np.stack([plane(np.ascontiguousarray(values[..., c])) for c in range(3)], axis=-1)
+
+

@@ -1,0 +1,95 @@
+"""Tone: transfer curves, mixing to grey, histograms and percentiles."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import BadPicture
+from ..raster import Pixels
+
+# ITU-R BT.709-6, item 3.2, and BT.601-7, section 2.5.1: the luma weights.
+LUMA_709 = (0.2126, 0.7152, 0.0722)
+LUMA_601 = (0.299, 0.587, 0.114)
+
+HISTOGRAM_BINS = 65536
+
+
+def srgb_decode(values: Pixels) -> Pixels:
+    """Encoded sRGB to linear light (IEC 61966-2-1, section 5.2); odd below zero."""
+    size = np.abs(values)
+    linear = np.where(size <= 0.04045, size / 12.92, ((size + 0.055) / 1.055) ** 2.4)
+    return np.copysign(linear, values).astype(np.float32)
+
+
+def srgb_encode(values: Pixels) -> Pixels:
+    """Linear light to encoded sRGB (IEC 61966-2-1, section 5.3); odd below zero."""
+    size = np.abs(values)
+    coded = np.where(size <= 0.0031308, size * 12.92, 1.055 * size ** (1 / 2.4) - 0.055)
+    return np.copysign(coded, values).astype(np.float32)
+
+
+def mix(rgb: Pixels, weights: tuple[float, float, float], linear: bool = False) -> Pixels:
+    """Weighted mean of the channels of an (H, W, 3) array; weights are made to sum to 1."""
+    total = sum(weights)
+    share = np.array([[w / total for w in weights]], np.float32)
+    if linear:
+        return srgb_encode(cv2.transform(srgb_decode(rgb), share))
+    grey: Pixels = cv2.transform(rgb, share)
+    return grey
+
+
+def histogram(values: Pixels, bins: int, lo: float, hi: float, mask: NDArray[np.uint8] | None = None) -> Pixels:
+    """Counts of (H, W) values in equal bins over [lo, hi); what lies outside is not counted."""
+    counts: Pixels = cv2.calcHist([values], [0], mask, [bins], [lo, hi]).ravel()
+    return counts
+
+
+def percentiles(values: Pixels, wanted: tuple[float, ...], mask: NDArray[np.uint8] | None = None) -> list[float]:
+    """Percentiles (0..100) of an (H, W) array through a histogram of 65,536 bins.
+
+    Right to 1/65,536 of the range of the values, at a tenth of a sort's time.
+
+    Parameters
+    ----------
+    values : float32 (H, W)
+    wanted : tuple of float
+        Percentiles in 0..100, as NumPy's ``percentile`` names them.
+    mask : uint8 (H, W), optional
+        Only where it is not zero.
+
+    Raises
+    ------
+    BadPicture
+        When nothing is left to measure.
+    """
+    if mask is not None and not mask.any():
+        raise BadPicture("there is nothing left to measure", "the whole plate is outside or empty")
+    lo, hi, _, _ = cv2.minMaxLoc(values, mask)
+    if hi <= lo:
+        return [float(lo)] * len(wanted)
+    # The upper bound of OpenCV's histogram is exclusive: the highest value needs a last bin.
+    top = float(np.nextafter(np.float32(hi), np.float32(np.inf)))
+    counts = histogram(values, HISTOGRAM_BINS, lo, top, mask).astype(np.float64)
+    edges = np.linspace(lo, top, HISTOGRAM_BINS + 1)
+    below = np.concatenate([[0.0], np.cumsum(counts)])
+    ranks = np.asarray(wanted, np.float64) / 100 * (below[-1] - 1) + 0.5
+    return [float(v) for v in np.clip(np.interp(ranks, below, edges), lo, hi)]
+
+
+def apply_table(values: Pixels, table: NDArray[np.float64], lo: float = 0.0, hi: float = 1.0) -> Pixels:
+    """Evaluate a function given at equal steps over [lo, hi], straight between and beyond.
+
+    Never a nearest look-up, which would bring back the steps of the table.
+    """
+    count = len(table) - 1
+    place = (values - np.float32(lo)) * np.float32(count / (hi - lo))
+    index = place.astype(np.int32)
+    np.clip(index, 0, count - 1, out=index)
+    base = table.astype(np.float32)
+    rise = np.diff(table).astype(np.float32)
+    place -= index
+    result: Pixels = base[index]
+    result += rise[index] * place
+    return result

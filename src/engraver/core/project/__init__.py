@@ -1,0 +1,1 @@
+"""The project file, the recipe file, and the journal that keeps unsaved work."""

@@ -1,0 +1,179 @@
+"""Pressing a plate into a surface and drawing it in plaster."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..numeric import blur
+from ..raster import Pixels
+from .surfaces import SurfaceKind, surface
+
+Colour = tuple[int, int, int]
+# Plaster from its darkest hollow to its brightest flank, slightly warm; a neutral ground behind.
+PLASTER_DARK = np.array([38, 36, 34], np.float32)
+PLASTER_LIGHT = np.array([226, 222, 214], np.float32)
+SURROUND: Colour = (134, 133, 127)
+_CAMERA = 5.2
+FIRST_TILT = 35.0
+_THREADS = 2
+
+
+@dataclass(frozen=True, slots=True)
+class Eye:
+    """Where the surface is looked at from, in degrees; zoom 1 fills the view."""
+
+    tilt: float = FIRST_TILT
+    turn: float = -9.0
+    zoom: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Lamp:
+    """The movable light: azimuth clockwise from the top, height above the surface, in degrees."""
+
+    azimuth: float = 315.0
+    height: float = 38.0
+
+    def direction(self) -> Pixels:
+        a, h = math.radians(self.azimuth), math.radians(self.height)
+        return np.array([math.sin(a) * math.cos(h), math.cos(a) * math.cos(h), math.sin(h)], np.float32)
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """What is to be drawn.
+
+    ``height`` is the finished plate's heights (H, W), 1 for white; ``strength`` the
+    height of white as a share of the mark's width; ``cut`` presses it inwards;
+    ``points`` how many the surface has.
+    """
+
+    height: Pixels
+    strength: float
+    kind: SurfaceKind = "flat"
+    points: int = 1_000_000
+    cut: bool = False
+    eye: Eye = Eye()
+    lamp: Lamp = Lamp()
+
+
+def _bands(work: Callable[..., Any], rows: int, *arguments: Any, out: NDArray[Any]) -> None:
+    """Run a kernel over its rows on both cores."""
+    edges = np.linspace(0, rows, _THREADS + 1).astype(int)
+    with ThreadPoolExecutor(_THREADS) as pool:
+        jobs = [pool.submit(work, *arguments, int(a), int(b), out) for a, b in zip(edges, edges[1:], strict=False)]
+        for job in jobs:
+            job.result()
+
+
+def _rotation(eye: Eye) -> NDArray[np.float32]:
+    t, s = math.radians(eye.tilt), math.radians(eye.turn)
+    about_z = np.array([[math.cos(s), -math.sin(s), 0], [math.sin(s), math.cos(s), 0], [0, 0, 1]])
+    about_x = np.array([[1, 0, 0], [0, math.cos(t), -math.sin(t)], [0, math.sin(t), math.cos(t)]])
+    about_x[1, 2], about_x[2, 1] = math.sin(t), -math.sin(t)
+    return (about_x @ about_z).astype(np.float32)
+
+
+def pressed(proof: Proof, check: Callable[[], None] = lambda: None) -> tuple[Pixels, Pixels]:
+    """Points of the surface with the mark in it (n, n, 3), and the heights there (n, n)."""
+    from . import kernels
+
+    count = max(8, round(math.sqrt(proof.points)))
+    ground = surface(proof.kind, count)
+    source = np.clip(proof.height, -1, 1).astype(np.float32, copy=False)
+    across = ground.mark_width / 2 * count if proof.kind == "flat" else count * 0.5
+    if max(source.shape) > 1.3 * across:  # more pixels than points: average, or it would sparkle
+        ratio = across / max(source.shape)
+        size = (max(2, round(source.shape[1] * ratio)), max(2, round(source.shape[0] * ratio)))
+        source = cv2.resize(source, size, interpolation=cv2.INTER_AREA)
+    heights = np.empty((count, count), np.float32)
+    _bands(kernels.press, count, np.ascontiguousarray(source), ground.u, ground.v, out=heights)
+    check()
+    amount = np.float32(proof.strength * ground.mark_width * (-1 if proof.cut else 1))
+    points = np.empty((count, count, 3), np.float32)
+    _bands(kernels.displace, count, ground.points, ground.normals, heights, amount, out=points)
+    return points, heights * np.sign(amount)
+
+
+def _cavity(heights: Pixels, strength: float) -> Pixels:
+    """Below 0 in hollows, above 0 on ridges, at two sizes, in terms of the local slope."""
+    count = heights.shape[0]
+    fine = heights - blur.gaussian(heights, max(1.0, count * 0.0025))
+    broad = heights - blur.gaussian(heights, count * 0.012)
+    # Height differences become angles: strength over the width they are taken across.
+    result: Pixels = (fine * np.float32(strength / 0.0025) + broad * np.float32(strength / 0.012)) * np.float32(0.8)
+    return result
+
+
+def render(proof: Proof, width: int, height: int, *, smooth: bool = True,
+           surround: Colour = SURROUND, check: Callable[[], None] = lambda: None) -> NDArray[np.uint8]:  # fmt: skip
+    """Draw the proof.
+
+    Parameters
+    ----------
+    proof : Proof
+    width, height : int
+        Of the picture in pixels.
+    smooth : bool
+        Draw at twice the size and average: for pictures that stay.
+
+    Returns
+    -------
+    uint8 (height, width, 3), RGB
+    """
+    from . import kernels
+
+    points, heights = pressed(proof, check)
+    check()
+    count = points.shape[0]
+    rotation = _rotation(proof.eye)
+    lamp = proof.lamp.direction()
+    fill = np.array([-lamp[0] * 0.8, -lamp[1] * 0.8, 0.6], np.float32)
+    if proof.kind == "ball":  # the lamp stays with the eye, not with the turning ball
+        lamp, fill = rotation.T @ lamp, rotation.T @ fill
+    shade = np.empty((count, count), np.float32)
+    _bands(
+        kernels.light, count, points, _cavity(heights, proof.strength), lamp, fill / np.linalg.norm(fill),
+        np.float32(0.2), np.float32(1.0), out=shade,
+    )  # fmt: skip
+    check()
+    factor = 2 if smooth else 1
+    columns, rows = width * factor, height * factor
+    reach = 1.3 if proof.kind == "flat" else 1.16
+    fit = min(columns, rows * (1.16 if proof.kind == "flat" else 1.0))
+    scale = np.float32(fit / reach / 2 * _CAMERA * proof.eye.zoom)
+    grid = np.empty((count, count, 3), np.float32)
+    _bands(
+        kernels.project, count, points, rotation, scale, np.float32(_CAMERA),
+        np.float32(columns / 2), np.float32(rows / 2), out=grid,
+    )  # fmt: skip
+    check()
+    image = np.full((rows, columns), -1, np.float32)
+    depth = np.full((rows, columns), -1e9, np.float32)
+    half = rows // 2
+    with ThreadPoolExecutor(_THREADS) as pool:
+        jobs = [pool.submit(kernels.draw, grid, shade, depth, image, *rows_) for rows_ in ((0, half), (half, rows))]
+        for job in jobs:
+            job.result()
+    check()
+    result = np.empty((height, width, 3), np.uint8)
+    _bands(kernels.colour, height, image, factor, plaster_ramp(), np.array(surround, np.float32), out=result)
+    return result
+
+
+@lru_cache(maxsize=1)
+def plaster_ramp() -> Pixels:
+    """Colours of plaster by brightness 0..1 in 1,024 steps, a little contrast in the middle."""
+    tone = np.clip(np.linspace(0, 1, 1024, dtype=np.float32) / np.float32(1.12), 0, 1)[:, None]
+    tone = tone * tone * (3 - 2 * tone) * np.float32(0.35) + tone * np.float32(0.65)
+    ramp: Pixels = PLASTER_DARK + tone * (PLASTER_LIGHT - PLASTER_DARK)
+    return ramp

@@ -1,0 +1,100 @@
+"""Fixes: what a gauge offers, as an edit of the project like any other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ..recipe import Project, Step
+from ..recipe.edits import insert_step, set_params
+from ..steps import GROUPS
+from .destinations import Destination
+from .gauges import Gauge
+
+
+def place_for(project: Project, plate_id: str, kind_group: str) -> int:
+    """Where a step of this group belongs in the line: before the first of a later group."""
+    order = {group: n for n, group in enumerate(GROUPS)}
+    steps = project.line(plate_id)
+    for place, step in enumerate(steps):
+        if order[step.declared.group] > order[kind_group]:
+            return place
+    return len(steps)
+
+
+def _last(project: Project, plate_id: str, kind: str) -> Step | None:
+    return next((s for s in reversed(project.line(plate_id)) if s.kind == kind and s.on), None)
+
+
+def _add(project: Project, plate_id: str, step: Step) -> tuple[Project, str]:
+    return insert_step(project, plate_id, step, place_for(project, plate_id, step.declared.group)), step.uid
+
+
+def _size(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    now = max(gauge.numbers["width"], gauge.numbers["height"])
+    side = min(to.sides(), key=lambda s: abs(s - now))
+    step = _last(project, plate_id, "size")
+    if step is None:
+        return _add(project, plate_id, Step.make("size", side=side))
+    return set_params(project, plate_id, step.uid, side=side), step.uid
+
+
+def _crop(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    step = _last(project, plate_id, "crop")
+    if step is None:
+        return _add(project, plate_id, Step.make("crop"))
+    return set_params(project, plate_id, step.uid, shape="square"), step.uid
+
+
+def _falloff(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    return _add(project, plate_id, Step.make("falloff"))
+
+
+def _levels(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    step = _last(project, plate_id, "levels")
+    if step is None:
+        return _add(project, plate_id, Step.make("levels"))
+    return set_params(
+        project, plate_id, step.uid, find="auto", low=10.0, high=99.8, out_black=0.0, out_white=1.0
+    ), step.uid
+
+
+def _wider(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    step = _last(project, plate_id, "levels")
+    if step is None:
+        return _add(project, plate_id, Step.make("levels", low=1.0, high=99.9))
+    return set_params(project, plate_id, step.uid, find="auto", high=99.9), step.uid
+
+
+def _lift(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    if _last(project, plate_id, "even-light") is None:
+        return _add(project, plate_id, Step.make("even-light", method="subtract", radius=0.125))
+    step = _last(project, plate_id, "levels")
+    if step is None:
+        return _add(project, plate_id, Step.make("levels", low=40.0))
+    low = getattr(step.params, "low", 10.0)
+    return set_params(project, plate_id, step.uid, find="auto", low=min(49.0, low + 15.0)), step.uid
+
+
+def _soften(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    step = _last(project, plate_id, "soften")
+    if step is None:
+        return _add(project, plate_id, Step.make("soften", radius=0.004))
+    radius = max(getattr(step.params, "radius", 0.0) * 1.6, 0.002)
+    return set_params(project, plate_id, step.uid, radius=min(radius, 0.25)), step.uid
+
+
+_Fix = Callable[[Project, str, Gauge, Destination], tuple[Project, str]]
+FIXES: dict[str, tuple[str, _Fix]] = {
+    "size": ("Set the side to a power of two", _size),
+    "crop": ("Crop to a square", _crop),
+    "falloff": ("Add a falloff", _falloff),
+    "levels": ("Spread the levels", _levels),
+    "levels-wider": ("Widen the levels", _wider),
+    "lift": ("Take out the lift", _lift),
+    "soften": ("Soften more", _soften),
+}
+
+
+def apply_fix(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    """The project with the gauge's fix made, and the uid of the step that does it."""
+    return FIXES[gauge.fix][1](project, plate_id, gauge, to)

@@ -1,0 +1,160 @@
+"""Edits: each takes a project and returns a new one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from ..errors import BadValue
+from ..files.picture import Reading
+from .models import Plate, Project, Recipe, Source, Step, checked_params, new_id
+
+Steps = tuple[Step, ...]
+
+
+def _with_steps(project: Project, plate_id: str, change: Callable[[Steps], Steps]) -> Project:
+    recipe = project.recipe(project.plate(plate_id).recipe)
+    changed = Recipe(id=recipe.id, name=recipe.name, steps=change(recipe.steps))
+    recipes = tuple(changed if r.id == recipe.id else r for r in project.recipes)
+    return project.model_copy(update={"recipes": recipes})
+
+
+def _with_plate(project: Project, plate: Plate) -> Project:
+    return project.model_copy(
+        update={"plates": tuple(plate if p.id == plate.id else p for p in project.plates)}
+    )
+
+
+def _place(steps: Steps, uid: str) -> int:
+    for place, step in enumerate(steps):
+        if step.uid == uid:
+            return place
+    raise BadValue("That step is no longer in the line")
+
+
+def set_params(project: Project, plate_id: str, uid: str, **changes: Any) -> Project:
+    """Change parameters of a step: in the plate when the step is only here, else in the recipe."""
+    plate = project.plate(plate_id)
+    steps = project.line(plate_id)
+    step = steps[_place(steps, uid)]
+    changed = step.with_params(**changes)
+    if step.declared.only_here:
+        values = changed.params.model_dump(exclude_defaults=True)
+        # An empty entry still stands: it says "the defaults", whatever the recipe holds.
+        base = {name: field.default for name, field in step.declared.params.model_fields.items()}
+        own = {**plate.own, uid: {**base, **values}}
+        return _with_plate(project, plate.model_copy(update={"own": own}))
+    return _with_steps(
+        project, plate_id, lambda line: tuple(changed if s.uid == uid else s for s in line)
+    )
+
+
+def reset_params(project: Project, plate_id: str, uid: str) -> Project:
+    """Every parameter of a step back to its default."""
+    steps = project.line(plate_id)
+    step = steps[_place(steps, uid)]
+    return set_params(project, plate_id, uid, **checked_params(step.declared, {}).model_dump())
+
+
+def set_on(project: Project, plate_id: str, uid: str, on: bool) -> Project:
+    return _with_steps(
+        project, plate_id,
+        lambda line: tuple(s.model_copy(update={"on": on}) if s.uid == uid else s for s in line),
+    )  # fmt: skip
+
+
+def rename_step(project: Project, plate_id: str, uid: str, name: str) -> Project:
+    """Give a step a name of its own; an empty one brings back the kind's."""
+    return _with_steps(
+        project, plate_id,
+        lambda line: tuple(s.model_copy(update={"name": name.strip()[:60]}) if s.uid == uid else s for s in line),
+    )  # fmt: skip
+
+
+def insert_step(project: Project, plate_id: str, step: Step, place: int) -> Project:
+    return _with_steps(project, plate_id, lambda line: (*line[:place], step, *line[place:]))
+
+
+def remove_step(project: Project, plate_id: str, uid: str) -> Project:
+    return _with_steps(project, plate_id, lambda line: tuple(s for s in line if s.uid != uid))
+
+
+def move_step(project: Project, plate_id: str, uid: str, place: int) -> Project:
+    """Put a step before the one now at ``place`` (counted without it)."""
+
+    def moved(line: Steps) -> Steps:
+        step = line[_place(line, uid)]
+        rest = tuple(s for s in line if s.uid != uid)
+        return (*rest[:place], step, *rest[place:])
+
+    return _with_steps(project, plate_id, moved)
+
+
+def set_reading(project: Project, plate_id: str, **changes: Any) -> Project:
+    plate = project.plate(plate_id)
+    reading = Reading.model_validate({**plate.reading.model_dump(), **changes})
+    return _with_plate(project, plate.model_copy(update={"reading": reading}))
+
+
+def set_line(project: Project, plate_id: str, steps: Steps, read_as: str) -> Project:
+    """Replace the whole line, as when a source is read as something else."""
+    plate = project.plate(plate_id).model_copy(update={"read_as": read_as, "own": {}})
+    return _with_steps(_with_plate(project, plate), plate_id, lambda _: steps)
+
+
+def flip_polarity(project: Project, plate_id: str) -> Project:
+    """The same relief in the other convention: what was white is drawn black."""
+    plate = project.plate(plate_id)
+    raises = "black" if plate.raises == "white" else "white"
+    return _with_plate(project, plate.model_copy(update={"raises": raises}))
+
+
+def rename_plate(project: Project, plate_id: str, name: str) -> Project:
+    clean = name.strip()[:80]
+    if not clean:
+        raise BadValue("A plate needs a name")
+    return _with_plate(project, project.plate(plate_id).model_copy(update={"name": clean}))
+
+
+def free_name(project: Project, wanted: str) -> str:
+    """``wanted``, numbered when a plate of that name is there."""
+    names = {plate.name for plate in project.plates}
+    if wanted not in names:
+        return wanted
+    number = 2
+    while f"{wanted} {number}" in names:
+        number += 1
+    return f"{wanted} {number}"
+
+
+def add_plate(
+    project: Project, source: Source, name: str, steps: Steps, *,
+    reading: Reading | None = None, read_as: str = "plain", seed: int = 1,
+) -> tuple[Project, str]:  # fmt: skip
+    """A new plate with a recipe of its own; returns the project and the plate's id."""
+    recipe = Recipe(id=new_id("r"), name=name, steps=steps)
+    plate = Plate(
+        id=new_id("p"), name=free_name(project, name), source=source.id, reading=reading or Reading(),
+        recipe=recipe.id, read_as=read_as, seed=seed,  # type: ignore[arg-type]
+    )  # fmt: skip
+    known = any(s.id == source.id for s in project.sources)
+    changed = project.model_copy(
+        update={
+            "sources": project.sources if known else (*project.sources, source),
+            "recipes": (*project.recipes, recipe),
+            "plates": (*project.plates, plate),
+        }
+    )
+    return changed, plate.id
+
+
+def remove_plate(project: Project, plate_id: str) -> Project:
+    """Take a plate away, with the recipe and source that nothing else uses."""
+    plates = tuple(p for p in project.plates if p.id != plate_id)
+    return project.model_copy(
+        update={
+            "plates": plates,
+            "recipes": tuple(r for r in project.recipes if any(p.recipe == r.id for p in plates)),
+            "sources": tuple(s for s in project.sources if any(p.source == s.id for p in plates)),
+        }
+    )

@@ -1,0 +1,31 @@
+"""The list of all step kinds, in the order in which they are offered."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import MappingProxyType
+
+from ..errors import BadValue
+from .contrast import CURVE, INVERT, LEVELS
+from .edge import FALLOFF, ZERO
+from .frame import CROP, TURN
+from .grey import GREY
+from .kind import Group, StepKind
+from .light import EVEN_LIGHT
+from .relief import SOFTEN
+from .size import SIZE
+
+GROUPS: tuple[Group, ...] = (
+    "source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size",
+)  # fmt: skip
+
+_ALL = (CROP, TURN, GREY, EVEN_LIGHT, LEVELS, CURVE, INVERT, SOFTEN, FALLOFF, ZERO, SIZE)
+
+KINDS: Mapping[str, StepKind] = MappingProxyType({kind.id: kind for kind in _ALL})
+
+
+def kind_of(id: str) -> StepKind:
+    """The step kind with this id. Raises BadValue for an unknown one."""
+    if id not in KINDS:
+        raise BadValue(f"There is no step called {id!r}", "", f"Steps are: {', '.join(KINDS)}")
+    return KINDS[id]

@@ -1,0 +1,139 @@
+"""Contrast: levels, curve, invert."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from pydantic import model_validator
+
+from ..numeric import monotone, tone
+from ..params import Params, choice, curve, fraction, number
+from ..params.fields import CurvePoints
+from ..raster import Pixels, Raster
+from .kind import Outline, StepContext, StepKind, banded, there
+
+_AUTO, _HELD = {"find": "auto"}, {"find": "held"}
+
+
+class Levels(Params):
+    find: Literal["auto", "held"] = choice(
+        "auto", {"auto": "Automatic", "held": "Held"}, "Black and white",
+        "Automatic measures them inside the falloff's outline; held keeps the numbers.",
+        editor="levels",
+    )  # fmt: skip
+    low: float = number(
+        10.0, 0.0, 49.0, "Dark share", "This share of the plate becomes black.", unit="%", step=0.1, when=_AUTO
+    )
+    high: float = number(
+        99.8, 51.0, 100.0, "Light share", "Above this share the plate is white.", unit="%", step=0.1, when=_AUTO
+    )
+    black: float = fraction(0.0, -10.0, 10.0, "Black", "This tone becomes black.", when=_HELD, editor="levels")
+    white: float = fraction(1.0, -10.0, 10.0, "White", "This tone becomes white.", when=_HELD, editor="levels")
+    gamma: float = number(
+        1.0, 0.1, 10.0, "Gamma", "Above 1 lifts the middle, below 1 lowers it.", step=0.01, soft=(0.2, 4.0)
+    )
+    toe: float = fraction(0.08, 0.0, 0.5, "Soft toe", "Rounds the cut at black, so that it leaves no edge.")
+    out_black: float = fraction(0.0, 0.0, 1.0, "Output black", "Black comes out as this.", editor="levels")
+    out_white: float = fraction(1.0, 0.0, 1.0, "Output white", "White comes out as this.", editor="levels")
+
+    @model_validator(mode="after")
+    def _order(self) -> Levels:
+        if self.find == "held" and self.white - self.black < 1e-4:
+            raise ValueError("white must lie above black")
+        return self
+
+
+def tone_levels(values: Pixels, black: float, white: float, params: Levels) -> Pixels:
+    """The tone curve of levels, on any array; also what the editor draws.
+
+    Values are stretched so that black is 0 and white is 1; a toe of width w joins
+    0 and the straight line by a parabola between -w and w; then gamma, then the
+    output range. Above white values go on rising: only screen and export clip.
+    """
+    t: Pixels = (values - np.float32(black)) * np.float32(1 / max(white - black, 1e-6))
+    if params.toe > 0:
+        w = np.float32(params.toe)
+        near = np.clip(t, -w, w)
+        near += w
+        near *= near
+        near *= np.float32(1 / (4 * params.toe))
+        t = np.where(t > w, t, near)
+    if params.gamma != 1:
+        t = np.copysign(np.power(np.abs(t), np.float32(1 / params.gamma)), t)
+    if (params.out_black, params.out_white) != (0.0, 1.0):
+        t *= np.float32(params.out_white - params.out_black)
+        t += np.float32(params.out_black)
+    return t
+
+
+def _ends(params: Levels, context: StepContext) -> tuple[float, float]:
+    if params.find == "held":
+        return params.black, params.white
+    return context.autos["black"], context.autos["white"]
+
+
+def _levels(raster: Raster, params: Levels, context: StepContext) -> Raster:
+    black, white = _ends(params, context)
+    return raster.but(
+        pixels=banded(raster.pixels, lambda v: tone_levels(v, black, white, params), context.check)
+    )
+
+
+def _measure(raster: Raster, params: Levels, outline: Outline | None) -> dict[str, float]:
+    black, white = tone.percentiles(raster.pixels, (params.low, params.high), there(raster, outline))
+    return {"black": black, "white": max(white, black + 1e-3)}
+
+
+LEVELS = StepKind(
+    id="levels", name="Levels", group="contrast", help="Sets which tone is lowest, which is highest, and the middle.",
+    params=Levels, apply=_levels, measure=_measure, measures=lambda p: p.find == "auto", agreement="tone",
+    editor="levels",
+)  # fmt: skip
+
+
+class Curve(Params):
+    points: CurvePoints = curve(
+        ((0.0, 0.0), (1.0, 1.0)), "Curve", "Tone in to tone out, through points; it never overshoots."
+    )
+
+    @model_validator(mode="after")
+    def _rising(self) -> Curve:
+        check_points(self.points)
+        return self
+
+
+def check_points(points: CurvePoints) -> None:
+    """Raise ValueError unless there are 2 to 32 points with rising x in 0..1 and y in 0..1."""
+    if not 2 <= len(points) <= 32:
+        raise ValueError("a curve needs 2 to 32 points")
+    xs = [x for x, _ in points]
+    if any(b - a < 1e-4 for a, b in zip(xs, xs[1:], strict=False)):
+        raise ValueError("the points of a curve must go from left to right")
+    if any(not 0 <= v <= 1 for point in points for v in point):
+        raise ValueError("the points of a curve lie between 0 and 1")
+
+
+def _curve(raster: Raster, params: Curve, context: StepContext) -> Raster:
+    values = monotone.table(params.points)
+    return raster.but(pixels=banded(raster.pixels, lambda v: tone.apply_table(v, values), context.check))
+
+
+CURVE = StepKind(
+    id="curve", name="Curve", group="contrast", help="Bends the tones by a smooth curve through your points.",
+    params=Curve, apply=_curve, agreement="tone", editor="curve",
+)  # fmt: skip
+
+
+class Invert(Params):
+    pass
+
+
+def _invert(raster: Raster, params: Invert, context: StepContext) -> Raster:
+    return raster.but(pixels=np.float32(1) - raster.pixels)
+
+
+INVERT = StepKind(
+    id="invert", name="Invert", group="contrast", help="Light becomes dark and dark becomes light.",
+    params=Invert, apply=_invert, extent=lambda params, facts: facts, agreement="tone",
+)  # fmt: skip

@@ -1,0 +1,157 @@
+"""What a step kind declares. Everything else (cards, panels, terminal, docs, files) reads it.
+
+To add a step: write one :class:`StepKind` in the module of its group, add it to
+the list in ``catalogue.py``, and test it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..numeric import shapes
+from ..params import Params, specs
+from ..raster import Facts, Pixels, Raster
+
+Group = Literal[
+    "source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size"
+]
+Agreement = Literal["scales", "tone", "grain"]
+Matrix = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """The outline of the falloff further down the line, in shares of the shorter side."""
+
+    shape: shapes.Outline
+    margin: float
+    corner: float
+    stretch: bool
+
+    def mask(self, height: int, width: int) -> NDArray[np.uint8]:
+        """1 inside, 0 outside, as uint8 (H, W)."""
+        deep = shapes.depth(
+            height, width, self.shape, self.margin * min(height, width),
+            corner=self.corner, stretch=self.stretch,
+        )  # fmt: skip
+        return (deep > 0).astype(np.uint8)
+
+
+@dataclass(frozen=True, slots=True)
+class StepContext:
+    """What a step may know beside its raster and parameters.
+
+    Attributes
+    ----------
+    facts, out : Facts
+        Of the full-size input and output.
+    size : (int, int)
+        Height and width the output must have at this scale.
+    scale : float
+        Pixels here per full-size pixel of the output; 1 at full size.
+    seed : int
+        From the plate's seed and the step's uid.
+    autos : mapping
+        What the step found by itself on its full-size input.
+    check : callable
+        Raises Cancelled when nobody waits any more; call it between slow parts.
+    """
+
+    facts: Facts
+    out: Facts
+    size: tuple[int, int]
+    scale: float = 1.0
+    seed: int = 0
+    autos: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
+    check: Callable[[], None] = lambda: None
+
+
+def same_extent(params: Any, facts: Facts) -> Facts:
+    """For steps that change tone or soften: size and borders stay, the lattice is gone."""
+    return facts.but(lattice=None)
+
+
+@dataclass(frozen=True, slots=True)
+class StepKind:
+    """One operation of the line.
+
+    Attributes
+    ----------
+    id : str
+        Contract of the command line and the files; never changes.
+    version : int
+        Raised when the meaning of parameters changes; ``migrate`` then lifts older ones.
+    takes, gives : {"any", "grey"}
+        Before the first step that takes only grey a plain luma grey is inserted.
+    agreement : {"scales", "tone", "grain"}
+        How well preview and full size agree; "grain" is computed full size, then reduced.
+    apply : (raster, params, context) -> raster
+        Pure. Only pixels and coverage of its result count; the rest is set from ``extent``.
+    extent : (params, facts) -> facts
+        What comes out, without pixels: size, channels, wrap, zero, units, lattice.
+    matrix : (params, facts) -> 3x3, optional
+        For a geometry step: full-size input points (x, y, 1) to output points.
+    measure : (raster, params, outline) -> dict, optional
+        What the step finds by itself on its full-size input.
+    measures : (params) -> bool
+        Whether these parameters need it.
+    resamples : bool
+        The output may have another number of pixels for the same picture.
+    only_here : bool
+        Not shared with other plates of the same recipe.
+    """
+
+    id: str
+    name: str
+    group: Group
+    help: str
+    params: type[Params]
+    apply: Callable[[Raster, Any, StepContext], Raster]
+    extent: Callable[[Any, Facts], Facts] = same_extent
+    version: int = 1
+    takes: Literal["any", "grey"] = "grey"
+    gives: Literal["any", "grey"] = "grey"
+    agreement: Agreement = "tone"
+    matrix: Callable[[Any, Facts], Matrix] | None = None
+    measure: Callable[[Raster, Any, Outline | None], dict[str, float]] | None = None
+    measures: Callable[[Any], bool] = lambda params: True
+    migrate: Callable[[int, dict[str, Any]], dict[str, Any]] = lambda version, values: values
+    resamples: bool = False
+    only_here: bool = False
+    editor: str = ""
+
+    def __post_init__(self) -> None:
+        if not self.id or self.id != self.id.lower() or " " in self.id:
+            raise TypeError(f"step id {self.id!r} must be lower-case words joined by '-'")
+        if not self.help.endswith("."):
+            raise TypeError(f"step {self.id}: its help must be a sentence")
+        specs(self.params)
+        self.params()
+
+
+def there(raster: Raster, outline: Outline | None) -> NDArray[np.uint8] | None:
+    """Where to measure: inside the outline and where the raster is covered; None for everywhere."""
+    mask = outline.mask(raster.height, raster.width) if outline is not None else None
+    if raster.coverage is not None:
+        cover = (raster.coverage > 0.5).astype(np.uint8)
+        mask = cover if mask is None else mask & cover
+    return mask
+
+
+def banded(
+    values: Pixels, function: Callable[[Pixels], Pixels], check: Callable[[], None], rows: int = 256
+) -> Pixels:
+    """Apply a pointwise function band by band: it can be stopped, and a band stays in the cache."""
+    if values.shape[0] <= rows:
+        return function(values)
+    result = np.empty_like(values)
+    for top in range(0, values.shape[0], rows):
+        check()
+        result[top : top + rows] = function(values[top : top + rows])
+    return result

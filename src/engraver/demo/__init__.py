@@ -1,0 +1,1 @@
+"""Saltmarrow Quay: the demo project and its made-up photos, all from a seeded generator."""
