@@ -148,8 +148,8 @@ def render(proof: Proof, width: int, height: int, *, smooth: bool = True,
     check()
     factor = 2 if smooth else 1
     columns, rows = width * factor, height * factor
-    reach = 1.3 if proof.kind == "flat" else 1.16
-    fit = min(columns, rows * (1.16 if proof.kind == "flat" else 1.0))
+    reach = 1.04 if proof.kind == "flat" else 1.16
+    fit = min(columns, rows * (1.1 if proof.kind == "flat" else 1.0))
     scale = np.float32(fit / reach / 2 * _CAMERA * proof.eye.zoom)
     grid = np.empty((count, count, 3), np.float32)
     _bands(

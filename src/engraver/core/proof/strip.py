@@ -12,7 +12,7 @@ from ..numeric import blur
 from ..raster import Pixels
 from .scene import PLASTER_DARK, PLASTER_LIGHT, Lamp
 
-MARKS = 9
+SPACING = 0.82
 
 
 def strip(height: Pixels, strength: float, width: int, rows: int, lamp: Lamp, *, cut: bool = False) -> NDArray[np.uint8]:
@@ -39,8 +39,9 @@ def strip(height: Pixels, strength: float, width: int, rows: int, lamp: Lamp, *,
     ratio = side / max(height.shape)
     small = cv2.resize(height, None, fx=ratio, fy=ratio, interpolation=cv2.INTER_AREA) if ratio < 1 else height
     rng = np.random.Generator(np.random.PCG64(7))
-    for n in range(MARKS):
-        along = (n + 0.5) / MARKS
+    marks = max(2, round((width - side * 0.4) / (side * SPACING)))
+    for n in range(marks):
+        along = (n + 0.5) / marks
         x = side * 0.55 + along * (width - side * 1.1)
         y = rows / 2 + math.sin(along * 2.2 * math.pi) * rows * 0.1
         angle, size = rng.uniform(0, 360), 0.78 + 0.3 * math.sin(math.pi * along)

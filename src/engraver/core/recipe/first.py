@@ -12,7 +12,7 @@ from ..raster import Facts, Raster
 from .models import ReadAs, Step
 
 READ_AS: Mapping[ReadAs, str] = MappingProxyType(
-    {"surface": "All-over surface", "relief": "Relief on dark ground", "plain": "As it is"}
+    {"surface": "All-over surface", "relief": "Relief on dark", "plain": "As it is"}
 )
 RING = 0.08
 

@@ -1,0 +1,73 @@
+"""The list of all actions of the window, with their keys. Keys are our own."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from engraver.core.steps import KINDS
+
+from .commands import Command, Commands
+
+if TYPE_CHECKING:
+    from .window import Window
+
+
+def make_commands(w: Window) -> Commands:
+    """Every action of ``w``. Menus, the finder and the list of keys are built from this."""
+    s = w.studio
+
+    def overlay(name: str) -> None:
+        w.plate_view.toggle_overlay(name)
+
+    def remove() -> None:
+        s.remove_step(s.step_uid)
+
+    def toggle() -> None:
+        s.toggle_step(s.step_uid)
+
+    def fold(name: str) -> None:
+        widget = getattr(w, name)
+        widget.setVisible(not widget.isVisible())
+
+    steps = tuple(
+        Command(f"add-{k.id}", f"Add {k.name.lower()}", "", "plate", lambda i=k.id: s.add_step(i), "Step")
+        for k in KINDS.values()
+    )
+    return Commands((
+        Command("find", "Find a command", "Ctrl+K", "nothing", w.find, "Help"),
+        Command("open", "Open pictures or a project…", "Ctrl+O", "nothing", w.open_dialog, "Project"),
+        Command("recent", "Open recent…", "Ctrl+Shift+O", "nothing", w.open_recent, "Project"),
+        Command("save", "Save", "Ctrl+S", "nothing", w.save, "Project"),
+        Command("save-as", "Save under another name…", "Ctrl+Shift+S", "nothing", w.save_as, "Project"),
+        Command("export", "Export…", "Ctrl+E", "plate", w.export, "Project"),
+        Command("blank", "New blank plate", "Ctrl+N", "nothing", s.add_blank, "Project"),
+        Command("undo", "Undo", "Ctrl+Z", "undo", s.undo, "Project"),
+        Command("redo", "Redo", "Ctrl+Shift+Z", "redo", s.redo, "Project"),
+        Command("add-step", "Add a step…", "A", "plate", w.add_step, "Step"),
+        Command("toggle", "Switch the step on or off", "O", "step", toggle, "Step"),
+        Command("remove", "Remove the step", "Del", "step", remove, "Step"),
+        Command("earlier", "Move the step earlier", "Alt+Left", "step", lambda: w.line.shift(s.step_uid, -1), "Step"),
+        Command("later", "Move the step later", "Alt+Right", "step", lambda: w.line.shift(s.step_uid, 1), "Step"),
+        Command("before", "Choose the step before", ",", "plate", lambda: w.choose_beside(-1), "Step"),
+        Command("after", "Choose the step after", ".", "plate", lambda: w.choose_beside(1), "Step"),
+        Command("polarity", "Turn the polarity round", "P", "plate", s.flip_polarity, "Plate"),
+        Command("finished", "Show the finished plate", "E", "plate", lambda: s.show_finished(not s.finished), "View"),
+        Command("peek", "Hold: the plate before this step", "B", "plate", lambda: s.peek(not s.peeking), "View", hold=True),
+        Command("fit", "Fit the plate", "F", "plate", lambda: w.plate_view.canvas.set_zoom(None), "View"),
+        Command("hundred", "Plate at 100 %", "1", "plate", lambda: w.plate_view.full.click(), "View"),
+        Command("views", "Both views, plate only, proof only", "V", "nothing", w.next_view, "View"),
+        Command("tray", "Fold the tray", "T", "nothing", lambda: fold("tray"), "View"),
+        Command("settings", "Fold the settings", "S", "nothing", lambda: fold("settings"), "View"),
+        Command("clipping", "Overlay: clipping", "C", "plate", lambda: overlay("clipping"), "View"),
+        Command("border", "Overlay: border ring", "R", "plate", lambda: overlay("border"), "View"),
+        Command("guides", "Overlay: centre guides", "G", "plate", lambda: overlay("guides"), "View"),
+        Command("flat", "Proof on flat", "2", "nothing", lambda: s.set_proof(surface="flat"), "Proof"),
+        Command("ball", "Proof on a ball", "3", "nothing", lambda: s.set_proof(surface="ball"), "Proof"),
+        Command("cut", "Raise or cut", "X", "nothing", lambda: s.set_proof(cut=not s.proof.cut), "Proof"),
+        Command("auto", "Automatic strength", "", "nothing", lambda: s.set_proof(strength=None), "Proof"),
+        Command("theme", "Day or lamp", "Ctrl+L", "nothing", w.change_theme, "View"),
+        Command("larger", "Larger text", "Ctrl++", "nothing", lambda: w.change_text(1), "View"),
+        Command("smaller", "Smaller text", "Ctrl+-", "nothing", lambda: w.change_text(-1), "View"),
+        Command("keys", "Keys", "F1", "nothing", w.show_keys, "Help"),
+        *steps,
+    ))  # fmt: skip

@@ -1,0 +1,1 @@
+"""Editors of our own for parameters that a plain slider does not serve."""

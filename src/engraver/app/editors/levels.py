@@ -1,0 +1,173 @@
+"""Levels: black, white and the middle as upright lines through the histogram, outputs on its side."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from engraver.core.steps.contrast import Levels, tone_levels
+
+from ..ui import Ui
+from .curve_box import histogram_path
+
+_LINES = ("black", "gamma", "white")
+_SIDE = 18
+
+
+class LevelsBox(QWidget):
+    """Dragging black or white holds them as numbers; the outputs stand at the right edge."""
+
+    edited = Signal(dict)
+    finished = Signal()
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self._ui = ui
+        self.values = Levels()
+        self.ends = (0.0, 1.0)
+        self.counts: np.ndarray | None = None
+        self._held = ""
+        self._focus = "black"
+        self.setMinimumHeight(ui.px(132))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setToolTip(
+            "Drag the lines: what is dark becomes black, what is light becomes white, and the middle.\n"
+            "The marks at the right are what black and white come out as."
+        )
+
+    def show_values(self, values: Levels, ends: tuple[float, float], counts: np.ndarray | None) -> None:
+        self.values, self.ends, self.counts = values, ends, counts
+        self.update()
+
+    def _area(self) -> QRectF:
+        return QRectF(self.rect()).adjusted(7, 7, -_SIDE - 4, -14)
+
+    def _x(self, tone: float) -> float:
+        area = self._area()
+        return area.left() + min(1.06, max(-0.03, tone)) * area.width()
+
+    def _y(self, tone: float) -> float:
+        area = self._area()
+        return area.bottom() - tone * area.height()
+
+    def place_of(self, name: str) -> QPointF:
+        """Where a grip is drawn."""
+        black, white = self.ends
+        area = self._area()
+        if name == "out_black":
+            return QPointF(area.right() + _SIDE / 2, self._y(self.values.out_black))
+        if name == "out_white":
+            return QPointF(area.right() + _SIDE / 2, self._y(self.values.out_white))
+        tone = {"black": black, "white": white}.get(name, black + (white - black) * 0.5 ** self.values.gamma)
+        return QPointF(self._x(tone), area.bottom() + 6)
+
+    def _near(self, place: QPointF) -> str:
+        area = self._area()
+        if place.x() > area.right() + 3:
+            return min(("out_black", "out_white"), key=lambda n: abs(self.place_of(n).y() - place.y()))
+        return min(_LINES, key=lambda n: abs(self.place_of(n).x() - place.x()))
+
+    def _drag(self, name: str, place: QPointF) -> None:
+        area = self._area()
+        tone = round(min(1.0, max(0.0, (place.x() - area.left()) / area.width())), 4)
+        height = round(min(1.0, max(0.0, (area.bottom() - place.y()) / area.height())), 3)
+        self._set(name, height if name.startswith("out") else tone)
+
+    def _set(self, name: str, value: float) -> None:
+        black, white = self.ends
+        changes: dict[str, Any]
+        if name.startswith("out"):
+            changes = {name: value}
+        elif name == "gamma":
+            share = min(0.97, max(0.03, (value - black) / max(white - black, 1e-4)))
+            changes = {"gamma": round(min(10.0, max(0.1, math.log(share) / math.log(0.5))), 3)}
+        else:
+            low = min(value, white - 0.005) if name == "black" else black
+            high = max(value, black + 0.005) if name == "white" else white
+            changes = {"find": "held", "black": round(low, 4), "white": round(high, 4)}
+        self.edited.emit(changes)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._held = self._focus = self._near(event.position())
+            self._drag(self._held, event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self._drag(self._held, event.position())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self._held = ""
+            self.finished.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        names = (*_LINES, "out_black", "out_white")
+        key = event.key()
+        if key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
+            move = 1 if key == Qt.Key.Key_PageDown else -1
+            self._focus = names[(names.index(self._focus) + move) % len(names)]
+            self.update()
+            return
+        step = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Down: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_Up: 0.01}.get(
+            Qt.Key(key)
+        )
+        if step is None:
+            super().keyPressEvent(event)
+            return
+        black, white = self.ends
+        now = {
+            "black": black, "white": white, "out_black": self.values.out_black, "out_white": self.values.out_white,
+            "gamma": black + (white - black) * 0.5 ** self.values.gamma,
+        }[self._focus]  # fmt: skip
+        self._set(self._focus, min(1.0, max(0.0, now + step)))
+        self.finished.emit()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        ui, painter, area = self._ui, QPainter(self), self._area()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(ui.colour("accent") if self.hasFocus() else ui.colour("line"))
+        painter.setBrush(ui.colour("card"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
+        if self.counts is not None:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(ui.colour("well"))
+            painter.drawPath(histogram_path(self.counts, area))
+        black, white = self.ends
+        tones = np.linspace(0, 1, 129, dtype=np.float32)[None]
+        curve = np.clip(tone_levels(tones, black, white, self.values)[0], 0, 1)
+        path = QPainterPath()
+        for n, value in enumerate(curve):
+            place = QPointF(area.left() + n / 128 * area.width(), self._y(float(value)))
+            path.moveTo(place) if n == 0 else path.lineTo(place)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(ui.colour("ink_2"), 1.2))
+        painter.drawPath(path)
+        held = self.values.find == "held"
+        for name in _LINES:
+            place = self.place_of(name)
+            chosen = self.hasFocus() and name == self._focus
+            style = Qt.PenStyle.SolidLine if held or name == "gamma" else Qt.PenStyle.DashLine
+            painter.setPen(QPen(ui.colour("accent"), 2.0 if name != "gamma" else 1.2, style))
+            painter.drawLine(QPointF(place.x(), area.top()), QPointF(place.x(), area.bottom()))
+            painter.setPen(QPen(ui.colour("accent"), 1.6))
+            fill = {"black": "ink", "white": "card", "gamma": "ink_2"}[name]
+            if ui.theme.id == "lamp":
+                fill = {"black": "well", "white": "ink", "gamma": "ink_2"}[name]
+            painter.setBrush(ui.colour(fill))
+            painter.drawEllipse(place, 6.0 if chosen else 4.8, 6.0 if chosen else 4.8)
+        ramp = QRectF(area.right() + _SIDE / 2 - 2, area.top(), 4, area.height())
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ui.colour("well"))
+        painter.drawRoundedRect(ramp, 2, 2)
+        for name in ("out_black", "out_white"):
+            place = self.place_of(name)
+            chosen = self.hasFocus() and name == self._focus
+            painter.setPen(QPen(ui.colour("accent"), 1.6))
+            painter.setBrush(ui.colour("ink" if (name == "out_black") == (ui.theme.id == "day") else "card"))
+            painter.drawEllipse(place, 5.6 if chosen else 4.4, 5.6 if chosen else 4.4)

@@ -1,0 +1,283 @@
+"""One row per parameter, built from its declaration."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from engraver.core.errors import BadValue
+from engraver.core.params import FieldSpec, parse_value
+from engraver.core.raster import Facts
+
+from ..ui import Ui
+from .slider import Slider
+
+_LENGTHS = ("length", "position-x", "position-y")
+
+
+def shown_value(value: Any, spec: FieldSpec, facts: Facts) -> str:
+    """A value as it is read in the window: lengths in pixels of the full-size plate."""
+    if spec.kind in _LENGTHS:
+        side = {"position-x": facts.width, "position-y": facts.height}.get(spec.kind, facts.shorter)
+        pixels = value * side
+        return f"{pixels:.0f} px" if pixels >= 20 or pixels == round(pixels) else f"{pixels:.1f} px"
+    if spec.kind == "fraction":
+        return f"{value * 100:.4g} %"
+    if spec.kind == "integer":
+        return f"{value} {spec.unit}".strip()
+    return f"{value:.4g} {spec.unit}".replace(" °", "°").strip()
+
+
+def typed_value(text: str, spec: FieldSpec, facts: Facts) -> Any:
+    """What was typed; a bare number is in the unit that is shown. Raises BadValue."""
+    bare = text.strip()
+    if bare and bare[-1] not in "%x":
+        if spec.kind in _LENGTHS:
+            bare += "px"
+        elif spec.kind == "fraction":
+            bare += "%"
+    elif spec.kind == "number" and spec.unit == "%":
+        bare = bare.removesuffix("%")
+    return parse_value(bare, spec, facts)
+
+
+class NameLabel(QLabel):
+    """A parameter's name: bold with a mark when changed, double-click resets it."""
+
+    reset = Signal()
+
+    def __init__(self, ui: Ui, spec: FieldSpec) -> None:
+        super().__init__(spec.label)
+        self._ui, self._changed = ui, False
+        self.setToolTip(f"{spec.help}\nDouble-click to reset.")
+        self.setContentsMargins(0, 0, 0, 0)
+
+    def show_changed(self, changed: bool) -> None:
+        self._changed = changed
+        self.setFont(self._ui.font(12, 600 if changed else 400))
+        self.setStyleSheet("font-weight: 600;" if changed else "")
+
+    @property
+    def changed(self) -> bool:
+        return self._changed
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.reset.emit()
+
+
+class Row(QWidget):
+    """Base of all rows: tells what was set, shows what the model holds."""
+
+    edited = Signal(object)
+    finished = Signal()
+    refused = Signal(str)
+
+    def __init__(self, ui: Ui, spec: FieldSpec) -> None:
+        super().__init__()
+        self.ui, self.spec = ui, spec
+        self.name = NameLabel(ui, spec)
+        self.name.reset.connect(self._reset)
+
+    def _reset(self) -> None:
+        self.edited.emit(self.spec.default)
+        self.finished.emit()
+
+    def show_value(self, value: Any, facts: Facts) -> None:
+        """Follow the model; emits nothing."""
+        self.name.show_changed(value != self.spec.default)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.name.changed:
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self.ui.colour("accent"))
+            middle = self.name.geometry().center().y() + 0.5
+            painter.drawEllipse(QRectF(self.ui.px(3), middle - 2, 4, 4))
+
+
+class NumberRow(Row):
+    """Name and number on one line, a full-width slider below."""
+
+    def __init__(self, ui: Ui, spec: FieldSpec) -> None:
+        super().__init__(ui, spec)
+        self._facts = Facts(1, 1)
+        self._value: Any = spec.default
+        self.field = QLineEdit()
+        self.field.setFixedWidth(ui.px(66))
+        self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.field.setFont(ui.font(12))
+        self.field.setAccessibleName(spec.label)
+        lo, hi = spec.slider
+        self.slider = Slider(ui, lo, hi, spec.step)
+        self.slider.setAccessibleName(spec.label)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(ui.px(12), 0, 0, 0)
+        box.setSpacing(ui.px(1))
+        top = QHBoxLayout()
+        top.addWidget(self.name, 1)
+        top.addWidget(self.field)
+        box.addLayout(top)
+        box.addWidget(self.slider)
+        self.slider.moved.connect(self._slid)
+        self.slider.released.connect(self.finished)
+        self.field.editingFinished.connect(self._typed)
+        self.field.installEventFilter(self)
+
+    def _slid(self, value: float) -> None:
+        self.edited.emit(int(value) if self.spec.kind == "integer" else value)
+
+    def _typed(self) -> None:
+        if self.field.text() == shown_value(self._value, self.spec, self._facts):
+            return
+        try:
+            value = typed_value(self.field.text(), self.spec, self._facts)
+        except BadValue as error:
+            self._wrong(error.sentence())
+            return
+        lo, hi = self.spec.lo, self.spec.hi
+        if (lo is not None and value < lo) or (hi is not None and value > hi):
+            assert lo is not None and hi is not None
+            allowed = f"{shown_value(lo, self.spec, self._facts)} to {shown_value(hi, self.spec, self._facts)}"
+            self._wrong(f"{self.spec.label} goes from {allowed}.")
+            return
+        self._wrong("")
+        self.edited.emit(value)
+        self.finished.emit()
+        self.field.setText(shown_value(self._value, self.spec, self._facts))
+
+    def _wrong(self, sentence: str) -> None:
+        self.field.setProperty("wrong", "yes" if sentence else "no")
+        self.field.style().polish(self.field)
+        self.field.setToolTip(sentence)
+        if sentence:
+            self.refused.emit(sentence)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self.field and self.field.hasFocus():
+            if isinstance(event, QWheelEvent):
+                self.slider.nudge(1 if event.angleDelta().y() > 0 else -1)
+                return True
+            if event.type() == QEvent.Type.KeyPress:
+                key = event.key()  # type: ignore[attr-defined]
+                if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+                    self.slider.nudge(1 if key == Qt.Key.Key_Up else -1)
+                    return True
+                if key == Qt.Key.Key_Escape:
+                    self.field.setText(shown_value(self._value, self.spec, self._facts))
+                    self._wrong("")
+                    return True
+        return super().eventFilter(watched, event)
+
+    def show_value(self, value: Any, facts: Facts) -> None:
+        self._value, self._facts = value, facts
+        self.slider.show_value(float(value))
+        text = shown_value(value, self.spec, facts)
+        if self.field.text() != text and not (self.field.hasFocus() and self.field.isModified()):
+            self.field.setText(text)
+        super().show_value(value, facts)
+
+
+class ChoiceRow(Row):
+    """Name at the left, a list at the right."""
+
+    def __init__(self, ui: Ui, spec: FieldSpec) -> None:
+        super().__init__(ui, spec)
+        self.box = Choice(ui)
+        for value, label in spec.choices:
+            self.box.addItem(label, value)
+        self.box.setAccessibleName(spec.label)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(ui.px(12), 0, 0, 0)
+        row.addWidget(self.name, 2)
+        row.addWidget(self.box, 3)
+        self.box.activated.connect(self._chosen)
+
+    def _chosen(self, place: int) -> None:
+        self.edited.emit(self.box.itemData(place))
+        self.finished.emit()
+
+    def show_value(self, value: Any, facts: Facts) -> None:
+        self.box.setCurrentIndex(self.box.findData(value))
+        super().show_value(value, facts)
+
+
+class Choice(QComboBox):
+    """A list with our own arrow; the wheel scrolls the panel, not the list."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self._ui = ui
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._ui.colour("ink_2"))
+        x, y, s = self.width() - self._ui.px(13), self.height() / 2 + 1, self._ui.px(3) + 0.5
+        painter.drawPolygon([QPointF(x - s, y - s / 2), QPointF(x + s, y - s / 2), QPointF(x, y + s)])
+
+
+class Switch(QAbstractButton):
+    """A small switch: on is good's colour with the knob at the right."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self._ui = ui
+        self.setCheckable(True)
+        self.setFixedSize(ui.px(36), ui.px(24))
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        ui, painter = self._ui, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        height = ui.px(18)
+        body = QRectF(1, (self.height() - height) / 2, self.width() - 2, height)
+        painter.setPen(ui.colour("accent") if self.hasFocus() else ui.colour("ink_2"))
+        painter.setBrush(ui.colour("good") if self.isChecked() else ui.colour("well"))
+        painter.drawRoundedRect(body, height / 2, height / 2)
+        knob = height - 6
+        x = body.right() - knob - 3 if self.isChecked() else body.left() + 3
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ui.colour("card"))
+        painter.drawEllipse(QRectF(x, body.top() + 3, knob, knob))
+
+
+class FlagRow(Row):
+    """Name at the left, a switch at the right."""
+
+    def __init__(self, ui: Ui, spec: FieldSpec) -> None:
+        super().__init__(ui, spec)
+        self.switch = Switch(ui)
+        self.switch.setAccessibleName(spec.label)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(ui.px(12), 0, 0, 0)
+        row.addWidget(self.name, 1)
+        row.addWidget(self.switch)
+        self.switch.clicked.connect(self._switched)
+
+    def _switched(self) -> None:
+        self.edited.emit(self.switch.isChecked())
+        self.finished.emit()
+
+    def show_value(self, value: Any, facts: Facts) -> None:
+        self.switch.setChecked(bool(value))
+        super().show_value(value, facts)
+
+
+def row_for(ui: Ui, spec: FieldSpec) -> Row:
+    """The row that suits a field's kind."""
+    if spec.kind == "choice":
+        return ChoiceRow(ui, spec)
+    if spec.kind == "flag":
+        return FlagRow(ui, spec)
+    return NumberRow(ui, spec)

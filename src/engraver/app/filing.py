@@ -1,0 +1,190 @@
+"""Filing: opening, saving, exporting and journaling, off the window's thread."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from engraver.core.errors import EngraverError
+from engraver.core.files.atomic import write_bytes
+from engraver.core.project import journal
+from engraver.core.project.project_file import EXTENSION, open_project, save
+from engraver.core.readiness import deliver
+from engraver.core.recipe import Project
+
+from .jobs import Check, Lane
+from .pictures import Full
+from .studio import Prepared, Studio, prepare
+
+JOURNAL_MS = 1500
+
+
+class Filing(QObject):
+    """Turns file gestures into work; tells how it went through the studio."""
+
+    opened = Signal(str)
+    busy_with = Signal(str)
+
+    def __init__(self, studio: Studio, state: Path, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.studio = studio
+        self.state = state
+        self.journal = journal.Journal(state)
+        self.kept: Project | None = studio.project
+        self.lane = Lane("files", stop_old=False, parent=self)
+        self.keeping = Lane("journal", stop_old=False, parent=self)
+        self._queue: list[Path] = []
+        self._timer = QTimer(self, singleShot=True, interval=JOURNAL_MS)
+        self._timer.timeout.connect(self.keep)
+        studio.project_changed.connect(self._changed)
+
+    @property
+    def lanes(self) -> list[Lane]:
+        return [self.lane, self.keeping]
+
+    @property
+    def busy(self) -> bool:
+        return self._timer.isActive() or bool(self._queue) or not all(lane.idle for lane in self.lanes)
+
+    def _changed(self) -> None:
+        if self.studio.project is not self.kept:
+            self._timer.start()
+
+    def _told(self, error: EngraverError) -> None:
+        self.busy_with.emit("")
+        self.studio.told.emit(error.sentence(), "fault")
+
+    # -- the journal ---------------------------------------------------------------
+
+    def keep(self) -> None:
+        """Write the journal now."""
+        self._timer.stop()
+        project, path, sources = self.studio.project, self.studio.path, self.studio.sources
+        if not self.studio.dirty:
+            self.kept = project
+            self.keeping.submit(lambda check: self.journal.clear(), lambda _: self.opened.emit(""), self._told)
+            return
+
+        def done(_: object) -> None:
+            self.kept = project
+            self.opened.emit("")
+
+        self.keeping.submit(lambda check: self.journal.keep(project, path, sources), done, self._told)
+
+    def all_kept(self) -> bool:
+        """Whether nothing would be lost if the program ended now."""
+        return self.studio.project is self.kept or not self.studio.dirty
+
+    def left_behind(self) -> list[journal.Kept]:
+        return journal.found(self.state)
+
+    def recover(self, kept: journal.Kept) -> None:
+        """Go on with work that a crash or a plain close left behind."""
+        project = self.studio.attempt(lambda: journal.recover(kept, self.studio.sources))
+        if project is not None:
+            self.studio.replace_project(project, kept.path, saved=False)
+            self.journal.keep(project, kept.path, self.studio.sources)
+            journal.forget(kept)
+
+    def end(self) -> None:
+        """Close: what is not saved stays in the journal and is offered at the next start."""
+        self._timer.stop()
+        if self.studio.dirty and self.studio.project.plates:
+            try:
+                self.journal.keep(self.studio.project, self.studio.path, self.studio.sources)
+            except EngraverError:
+                self.kept = None
+        else:
+            self.journal.clear()
+        for lane in self.lanes:
+            lane.end()
+
+    # -- opening -------------------------------------------------------------------
+
+    def open_paths(self, paths: list[Path]) -> None:
+        """Open pictures as plates; a project takes the place of the present one."""
+        self._queue += paths
+        self._next()
+
+    def _next(self) -> None:
+        if not self._queue or not self.lane.idle:
+            return
+        path = self._queue.pop(0)
+        self.busy_with.emit(f"Opening {path.name}…")
+        if path.suffix == EXTENSION:
+            self._open_project(path)
+            return
+
+        def done(picture: Prepared) -> None:
+            self.busy_with.emit("")
+            self.studio.take_in(picture)
+            self.opened.emit(str(path))
+            self._after()
+
+        self.lane.submit(lambda check: prepare(path, self.studio.sources), done, self._failed)
+
+    def _after(self) -> None:
+        QTimer.singleShot(0, self._next)
+
+    def _failed(self, error: EngraverError) -> None:
+        self._told(error)
+        self._after()
+
+    def _open_project(self, path: Path) -> None:
+        if self.studio.dirty and self.studio.project.plates:
+            # The present work stays in its journal; a new journal begins.
+            project, old, sources = self.studio.project, self.studio.path, self.studio.sources
+            kept = self.studio.attempt(lambda: self.journal.keep(project, old, sources) or True)
+            if kept is None:
+                self.busy_with.emit("")
+                return
+            self.journal = journal.Journal(self.state)
+
+        def done(project: Project) -> None:
+            self.busy_with.emit("")
+            self.studio.replace_project(project, path, saved=True)
+            self.opened.emit(str(path))
+            self._after()
+
+        self.lane.submit(lambda check: open_project(path, self.studio.sources), done, self._failed)
+
+    # -- writing -------------------------------------------------------------------
+
+    def save_to(self, path: Path) -> None:
+        """Save the project; the old file stands until the new one is whole."""
+        if path.suffix != EXTENSION:
+            path = path.with_name(path.name + EXTENSION)
+        project = self.studio.project
+        named = project.model_copy(update={"name": path.stem}) if project.name == "Untitled" else project
+        sources = self.studio.sources
+        self.busy_with.emit(f"Saving {path.name}…")
+
+        def done(_: object) -> None:
+            self.busy_with.emit("")
+            if self.studio.project is project and named is not project:
+                self.studio.edit(named, "Name the project")
+            self.studio.mark_saved(named, path)
+            self.studio.told.emit(f"Saved {path.name}", "good")
+            self.opened.emit(str(path))
+            self.keep()
+
+        self.lane.submit(lambda check: save(named, path, sources), done, self._told)
+
+    def export(self, full: Full, paths: tuple[tuple[Path, bool], ...], overwrite: bool) -> None:
+        """Write the finished plate for the destination, one file per polarity."""
+        to = self.studio.destination
+        self.busy_with.emit("Exporting…")
+
+        def work(check: Check) -> str:
+            for path, reverse in paths:
+                write_bytes(path, deliver(full.result.raster, to, reverse=reverse).file(), overwrite=overwrite)
+            return " and ".join(path.name for path, _ in paths)
+
+        def done(names: str) -> None:
+            self.busy_with.emit("")
+            self.studio.told.emit(f"Exported {names} to {paths[0][0].parent}", "good")
+
+        self.lane.submit(work, done, self._told)
+
+

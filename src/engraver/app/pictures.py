@@ -1,0 +1,327 @@
+"""Pictures: asks the engine for what the views show, and hands out the answers.
+
+Three lanes: *look* follows every change at the view's own resolution, *proof* presses
+and draws, *full* computes the finished plate at full size for the gauges, the automatic
+values and the view at 100 %. A fourth draws the thumbnails.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from engraver.core.engine import Line, Request, Result, StepFailed, resolve
+from engraver.core.errors import EngraverError
+from engraver.core.numeric.tone import histogram
+from engraver.core.proof.scene import Eye, Proof, render
+from engraver.core.proof.strip import strip
+from engraver.core.raster import Pixels, Raster
+from engraver.core.readiness import Gauge, deliver, measure
+from engraver.core.readiness.deliver import heights
+from engraver.core.readiness.gauges import first_strength
+
+from .jobs import Check, Lane
+from .studio import Studio
+
+SETTLE_MS = 180
+THUMB = 144
+TRAY_THUMB = 128
+MOVING_POINTS = 150_000
+HISTOGRAM = 128
+
+
+def to_screen(raster: Raster, raises: str = "white") -> NDArray[np.uint8]:
+    """A raster's flat picture in 8 bits: (H, W) grey or (H, W, 3) RGB."""
+    values = np.clip(raster.flat(), 0, 1)
+    if raises == "black":
+        values = np.float32(1) - values
+    values *= np.float32(255)
+    values += np.float32(0.5)
+    return np.ascontiguousarray(values.astype(np.uint8))
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What the plate view shows: one place of the line, at the view's resolution."""
+
+    result: Result
+    screen: NDArray[np.uint8]
+    line: Line
+    uid: str | None
+    before: bool
+    finished: Result
+    full_size: bool = False
+    histogram: NDArray[np.float32] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Full:
+    """The finished plate at full size, and what was measured on it."""
+
+    result: Result
+    gauges: tuple[Gauge, ...]
+    strength: float
+    trouble: EngraverError | None
+    line: Line
+
+
+class Pictures(QObject):
+    """Follows the studio; emits pictures."""
+
+    looked = Signal(object)
+    proofed = Signal(object)
+    stripped = Signal(object)
+    measured = Signal(object)
+    stale = Signal()
+    thumbs = Signal(object)
+    tray_thumbs = Signal(object)
+    failed = Signal(str, str)
+
+    def __init__(self, studio: Studio, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.studio = studio
+        self.look_side = 520
+        self.proof_size = (430, 400)
+        self.strip_size = (430, 84)
+        self.surround = (134, 133, 127)
+        self.eye: dict[str, Eye] = {"flat": Eye(), "ball": Eye(tilt=14.0, turn=-12.0)}
+        self.want_full = False
+        self.kernels_ready = False
+        self.look: Look | None = None
+        self.full: Full | None = None
+        self._tray_done: dict[str, str] = {}
+        self._heights: Pixels | None = None
+        self._strength = 0.02
+        self._lanes = {
+            "look": Lane("look", stop_old=False, parent=self),
+            "proof": Lane("proof", stop_old=False, parent=self),
+            "full": Lane("full", stop_old=True, parent=self),
+            "thumbs": Lane("thumbs", stop_old=True, parent=self),
+            "tray": Lane("tray", stop_old=True, parent=self),
+        }
+        self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
+        self._settle.timeout.connect(self._settled)
+        studio.project_changed.connect(self.refresh)
+        studio.selection_changed.connect(self.refresh)
+        studio.proof_changed.connect(self._proof_settings_changed)
+
+    # -- life ----------------------------------------------------------------------
+
+    @property
+    def lanes(self) -> list[Lane]:
+        return list(self._lanes.values())
+
+    @property
+    def busy(self) -> bool:
+        """Something is asked, running, or waits for the hand to rest."""
+        return self._settle.isActive() or not all(lane.idle for lane in self.lanes)
+
+    def end(self) -> None:
+        self._settle.stop()
+        for lane in self.lanes:
+            lane.end()
+
+    @property
+    def strength(self) -> float:
+        """The strength in force: set, or automatic."""
+        return self._strength if self.studio.proof.strength is None else self.studio.proof.strength
+
+    # -- looking -------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Something changed: look again at once, the rest when the hand rests."""
+        try:
+            line = self.studio.line()
+        except EngraverError as error:
+            self.failed.emit("", error.sentence())
+            return
+        if line is None:
+            self.look = self.full = None
+            self._heights = None
+            self.looked.emit(None)
+            self.measured.emit(None)
+            self.thumbs.emit({})
+            return
+        if self.full is not None and (not self.full.line.keys or self.full.line.keys[-1] != line.keys[-1]):
+            self.full = None
+            self._lanes["full"].drop()
+            self.stale.emit()
+        self._ask_look(line)
+        self._settle.start()
+
+    def shown(self) -> tuple[str | None, bool]:
+        """Which place of the line the plate view shows: (uid, before it)."""
+        studio = self.studio
+        step = studio.step
+        if studio.finished:
+            return None, False
+        if step is None:
+            return "", False
+        handles = step.declared.editor == "crop"
+        return step.uid, handles or studio.peeking
+
+    def _ask_look(self, line: Line) -> None:
+        uid, before = self.shown()
+        side = self.look_side
+        engine, plate = self.studio.engine, self.studio.plate
+        raises = plate.raises if plate else "white"
+        full_size, step = self.want_full, self.studio.step
+
+        def work(check: Check) -> Look:
+            finished = engine.evaluate(line, Request(side=side), check)
+            wanted = Request(upto=uid, side=None if full_size else side, before=before)
+            result = engine.evaluate(line, wanted, check) if (uid is not None or full_size) else finished
+            counts = None
+            if uid and step is not None and step.declared.editor in ("levels", "curve"):
+                entering = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
+                if entering.channels == 1:
+                    counts = histogram(entering.pixels, HISTOGRAM, 0.0, 1.0 + 1e-6)
+            flip = raises if result.raster.channels == 1 else "white"
+            return Look(result, to_screen(result.raster, flip), line, uid, before, finished, full_size, counts)
+
+        self._lanes["look"].submit(work, self._looked, self._look_failed)
+
+    def _looked(self, look: Look) -> None:
+        self.look = look
+        self.failed.emit("", "")
+        self.looked.emit(look)
+        finished = look.finished.raster
+        self._heights = heights(finished.flat(), finished.zero)
+        if self.studio.proof.strength is None and self.full is None:
+            self._strength = first_strength(self._heights)
+        self.draw_proof(moving=True)
+
+    def _look_failed(self, error: EngraverError) -> None:
+        uid = error.uid if isinstance(error, StepFailed) else ""
+        self.failed.emit(uid or "source", error.sentence())
+
+    def forget_tray(self) -> None:
+        """Draw every plate of the tray again."""
+        self._tray_done.clear()
+
+    def settle(self) -> None:
+        """The hand will rest soon: then the finer pictures follow."""
+        self._settle.start()
+
+    # -- settling ------------------------------------------------------------------
+
+    def _settled(self) -> None:
+        try:
+            line = self.studio.line()
+        except EngraverError:
+            return
+        if line is None:
+            return
+        if self.full is None or self.full.line.keys[-1] != line.keys[-1]:
+            self._ask_full(line)
+        else:
+            self.draw_proof(moving=False)
+        self._ask_thumbs(line)
+        self._ask_tray()
+
+    def _ask_full(self, line: Line) -> None:
+        engine, to = self.studio.engine, self.studio.destination
+
+        def work(check: Check) -> Full:
+            result = engine.evaluate(line, Request(exact=True), check)
+            check()
+            height = heights(result.raster.flat(), result.raster.zero)
+            strength = first_strength(height)
+            check()
+            try:
+                delivered = deliver(result.raster, to)
+            except EngraverError as error:
+                return Full(result, (), strength, error, line)
+            return Full(result, tuple(measure(delivered.pixels, to)), strength, None, line)
+
+        self._lanes["full"].submit(work, self._measured, self._look_failed)
+
+    def _measured(self, full: Full) -> None:
+        line = self.studio.line()
+        if line is None or line.keys[-1] != full.line.keys[-1]:
+            return
+        self.full = full
+        self._strength = full.strength
+        raster = full.result.raster
+        self._heights = heights(raster.flat(), raster.zero)
+        self.measured.emit(full)
+        if self.look is not None and (self.look.result.provisional or self.look.finished.provisional):
+            self._ask_look(line)
+        self.draw_proof(moving=False)
+
+    def _ask_thumbs(self, line: Line) -> None:
+        engine = self.studio.engine
+
+        def work(check: Check) -> dict[str, NDArray[np.uint8]]:
+            found = {"": to_screen(engine.evaluate(line, Request(upto="", side=THUMB), check).raster)}
+            for step in line.steps:
+                found[step.uid] = to_screen(engine.evaluate(line, Request(upto=step.uid, side=THUMB), check).raster)
+            return found
+
+        self._lanes["thumbs"].submit(work, self.thumbs.emit, lambda error: None)
+
+    def _ask_tray(self) -> None:
+        project, engine, sources = self.studio.project, self.studio.engine, self.studio.sources
+        known: Mapping[str, str] = dict(self._tray_done)
+
+        def work(check: Check) -> dict[str, tuple[str, NDArray[np.uint8] | None]]:
+            found: dict[str, tuple[str, NDArray[np.uint8] | None]] = {}
+            for plate in project.plates:
+                try:
+                    line = resolve(project, plate.id, sources)
+                    key = f"{line.keys[-1]} {plate.raises}"
+                    if known.get(plate.id) == key:
+                        continue
+                    result = engine.evaluate(line, Request(side=TRAY_THUMB), check)
+                    found[plate.id] = key, to_screen(result.raster, plate.raises)
+                except StepFailed:
+                    found[plate.id] = "", None
+            return found
+
+        def done(found: dict[str, tuple[str, Any]]) -> None:
+            self._tray_done.update({id: key for id, (key, _) in found.items()})
+            self.tray_thumbs.emit({id: picture for id, (_, picture) in found.items()})
+
+        self._lanes["tray"].submit(work, done, lambda error: None)
+
+    # -- the proof -----------------------------------------------------------------
+
+    def _proof_settings_changed(self) -> None:
+        line = self.studio.line()
+        if self.full is not None and line is not None:
+            self._ask_full(line)
+        self.draw_proof(moving=True)
+        self._settle.start()
+
+    def turn(self, eye: Eye) -> None:
+        """Look from elsewhere; settles by itself."""
+        self.eye[self.studio.proof.surface] = eye
+        self.draw_proof(moving=True)
+        self._settle.start()
+
+    def draw_proof(self, *, moving: bool) -> None:
+        """Press and draw; on a coarser surface while things move."""
+        height, settings = self._heights, self.studio.proof
+        if height is None or not self.kernels_ready:
+            return
+        size, surround, strip_size = self.proof_size, self.surround, self.strip_size
+        points = min(settings.points, MOVING_POINTS) if moving else settings.points
+        strength = self.strength
+        proof = Proof(
+            height, strength, settings.surface, points, settings.cut, self.eye[settings.surface], settings.lamp
+        )
+
+        def work(check: Check) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+            drawn = render(proof, *size, smooth=not moving, surround=surround, check=check)
+            return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut)
+
+        def done(both: tuple[NDArray[np.uint8], NDArray[np.uint8]]) -> None:
+            self.proofed.emit(both[0])
+            self.stripped.emit(both[1])
+
+        self._lanes["proof"].submit(work, done, lambda error: self.failed.emit("proof", error.sentence()))

@@ -1,0 +1,49 @@
+"""Preferences: look, text size, recent files. Kept in the user's configuration directory."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from engraver.core.errors import FileTrouble
+from engraver.core.files.atomic import write_bytes
+
+TEXT_SIZES = (0.9, 1.0, 1.1, 1.25, 1.5)
+RECENT = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Prefs:
+    theme: str = "day"
+    text_size: float = 1.0
+    recent: tuple[str, ...] = ()
+
+    def with_recent(self, path: Path) -> Prefs:
+        """The same with ``path`` as the most recent file."""
+        text = str(path.resolve())
+        return replace(self, recent=(text, *(p for p in self.recent if p != text))[:RECENT])
+
+
+def load(path: Path) -> Prefs:
+    """What was kept, or the defaults where it is missing or broken."""
+    try:
+        values: dict[str, Any] = json.loads(path.read_bytes())
+        size = float(values.get("text_size", 1.0))
+        return Prefs(
+            theme="lamp" if values.get("theme") == "lamp" else "day",
+            text_size=size if size in TEXT_SIZES else 1.0,
+            recent=tuple(str(p) for p in values.get("recent", ()))[:RECENT],
+        )
+    except (OSError, ValueError, TypeError, AttributeError):
+        return Prefs()
+
+
+def store(prefs: Prefs, path: Path) -> None:
+    """Keep the preferences; a folder that refuses only means they are asked again."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_bytes(path, json.dumps(asdict(prefs)).encode())
+    except (OSError, FileTrouble):
+        return

@@ -1,0 +1,163 @@
+"""Starting the program: fonts, the window first, compiled kernels and the rest after its first paint."""
+
+from __future__ import annotations
+
+import os
+import sys
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+import platformdirs
+from PySide6.QtCore import QObject, Qt
+from PySide6.QtGui import QFontDatabase
+from PySide6.QtWidgets import QApplication
+
+from engraver.core.proof.surfaces import SurfaceKind
+from engraver.core.recipe import Project
+
+from . import prefs as preferences
+from .jobs import Check, Lane, wait_idle
+from .studio import Studio
+from .window import Places, Window
+
+FONTS = Path(__file__).parent / "theme" / "fonts"
+
+
+def user_places() -> Places:
+    return Places(
+        Path(platformdirs.user_config_dir("engraver")), Path(platformdirs.user_state_dir("engraver"))
+    )
+
+
+def load_fonts() -> None:
+    """The family that ships with the program."""
+    for path in sorted(FONTS.glob("*.otf")):
+        QFontDatabase.addApplicationFont(str(path))
+
+
+def use_kernel_cache() -> None:
+    """Compiled kernels go to the user's cache directory; must come before Numba is imported."""
+    os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(platformdirs.user_cache_dir("engraver")) / "kernels"))
+
+
+def warm_kernels(check: Check) -> None:
+    """Compile the proof's kernels, or fetch them from the cache."""
+    use_kernel_cache()
+    from engraver.core.proof import kernels
+
+    kernels.warm()
+
+
+class Opening(QObject):
+    """What happens after the first paint: kernels in one lane, the demo or files in another."""
+
+    def __init__(self, window: Window, *, demo: bool, files: Sequence[Path], surface: SurfaceKind) -> None:
+        super().__init__(window)
+        self.window, self._demo, self._files, self._surface = window, demo, files, surface
+        self.kernels = Lane("kernels", stop_old=False, parent=self)
+        self.loading = Lane("demo", stop_old=False, parent=self)
+
+    @property
+    def lanes(self) -> list[Lane]:
+        return [self.kernels, self.loading]
+
+    def begin(self) -> None:
+        w = self.window
+        w.studio.set_proof(surface=self._surface)
+        if self._demo:
+            from engraver.demo.quay import demo_project
+
+            w.busy_words("Opening Saltmarrow Quay…")
+            self.loading.submit(lambda check: demo_project(w.studio.sources), self._demo_made, self._failed)
+        elif self._files:
+            w.filing.open_paths(list(self._files))
+        else:
+            self._offer()
+        self.kernels.submit(warm_kernels, self._warm, self._failed)
+
+    def _failed(self, error: object) -> None:
+        self.window.tell(str(error), "fault")
+
+    def _warm(self, _: object) -> None:
+        self.window.pictures.kernels_ready = True
+        self.window.proof_view.canvas.update()
+        self.window.pictures.refresh()
+
+    def _demo_made(self, project: Project) -> None:
+        w = self.window
+        w.studio.replace_project(project, None, saved=True)
+        falloff = next((s.uid for s in w.studio.steps if s.kind == "falloff"), "")
+        w.studio.choose_step(falloff)
+        w.busy_words("")
+        self._offer()
+
+    def _offer(self) -> None:
+        """Work that an earlier run left unsaved is opened again, or told of."""
+        left = self.window.filing.left_behind()
+        if left and not self._demo:
+            self.window.filing.recover(left[0])
+            more = f" {len(left) - 1} more can be found at the next starts." if len(left) > 1 else ""
+            self.window.tell(f"Your unsaved work on {left[0].name} is back.{more}", "good")
+
+    def end(self) -> None:
+        for lane in self.lanes:
+            lane.end()
+
+
+def run(
+    *, demo: bool = False, files: Sequence[Path] = (), shot: Path | None = None,
+    theme: str | None = None, surface: SurfaceKind = "flat",
+) -> int:  # fmt: skip
+    """Run the window until it is closed; with ``shot`` draw it into a PNG and end."""
+    if shot is not None and not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Engraver")
+    app.setStyle("Fusion")
+    load_fonts()
+    places = user_places()
+    prefs = preferences.load(places.prefs)
+    if theme is not None:
+        prefs = preferences.Prefs(theme, prefs.text_size, prefs.recent)
+    window = Window(Studio(), places, prefs)
+    opening = Opening(window, demo=demo, files=files, surface=surface)
+    window.painted.connect(opening.begin, Qt.ConnectionType.SingleShotConnection)
+    window.painted.connect(_tell_start, Qt.ConnectionType.SingleShotConnection)
+    window.show()
+    code = 0
+    if shot is not None:
+        code = _shoot(window, opening, shot)
+        window.close()
+    else:
+        code = app.exec()
+    opening.end()
+    return code
+
+
+def _tell_start() -> None:
+    """For the bench: how long the process took to its first paint."""
+    if os.environ.get("ENGRAVER_TELL_START"):
+        started = time.clock_gettime(time.CLOCK_BOOTTIME) - _process_start()
+        print(f"first paint {started:.3f}", flush=True)
+
+
+def _process_start() -> float:
+    fields = Path("/proc/self/stat").read_text().rpartition(")")[2].split()
+    return int(fields[19]) / os.sysconf("SC_CLK_TCK")
+
+
+def everything(window: Window, opening: Opening) -> list[Lane]:
+    """Every lane that may have something under way."""
+    return [*opening.lanes, *window.pictures.lanes, *window.filing.lanes]
+
+
+def _shoot(window: Window, opening: Opening, path: Path) -> int:
+    waiting = {"first": True}
+    window.painted.connect(lambda: waiting.update(first=False))
+    wait_idle(
+        everything(window, opening),
+        lambda: waiting["first"] or window.pictures.busy or window.filing.busy or not window.pictures.kernels_ready,
+    )
+    return 0 if window.grab().save(str(path), "PNG") else 1

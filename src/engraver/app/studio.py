@@ -1,0 +1,290 @@
+"""The studio: the one object that holds project, history and selection, and emits changes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from engraver.core.engine import Engine, Line, SourceStore, resolve
+from engraver.core.engine.sources import LINK_ABOVE
+from engraver.core.errors import EngraverError
+from engraver.core.files.picture import Reading
+from engraver.core.files.read import first_reading, load, read_bytes
+from engraver.core.proof.scene import Lamp
+from engraver.core.proof.surfaces import SurfaceKind
+from engraver.core.readiness import Destination, Gauge, destination
+from engraver.core.readiness.fixes import apply_fix, place_for
+from engraver.core.recipe import History, Plate, Project, Step, edits
+from engraver.core.recipe.first import first_steps, guess
+from engraver.core.recipe.models import ReadAs, Source, new_id
+
+
+@dataclass(frozen=True, slots=True)
+class ProofSettings:
+    """How the proof is tried. ``strength`` None is automatic."""
+
+    surface: SurfaceKind = "flat"
+    cut: bool = False
+    strength: float | None = None
+    points: int = 1_000_000
+    lamp: Lamp = Lamp()
+
+
+class Studio(QObject):
+    """State flows one way: a gesture calls a method here, the method makes a new project, views follow."""
+
+    project_changed = Signal()
+    selection_changed = Signal()
+    proof_changed = Signal()
+    file_changed = Signal()
+    told = Signal(str, str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.sources = SourceStore()
+        self.engine = Engine(self.sources)
+        self.history = History.start(Project())
+        self.saved: Project | None = self.history.project
+        self.path: Path | None = None
+        self.plate_id: str | None = None
+        self.step_uid: str = ""
+        self.finished = False
+        self.peeking = False
+        self.destination: Destination = destination("sculpt-stamp")
+        self.proof = ProofSettings()
+        self._line: tuple[Project, str, Line] | None = None
+
+    # -- reading -------------------------------------------------------------------
+
+    @property
+    def project(self) -> Project:
+        return self.history.project
+
+    @property
+    def plate(self) -> Plate | None:
+        found = [p for p in self.project.plates if p.id == self.plate_id]
+        return found[0] if found else None
+
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        return self.project.line(self.plate.id) if self.plate else ()
+
+    @property
+    def step(self) -> Step | None:
+        return next((s for s in self.steps if s.uid == self.step_uid), None)
+
+    @property
+    def dirty(self) -> bool:
+        """Whether something is not yet in the project file."""
+        return self.project != self.saved
+
+    def line(self) -> Line | None:
+        """The chosen plate, resolved; kept until the project changes. Raises EngraverError."""
+        plate = self.plate
+        if plate is None:
+            return None
+        if self._line is None or self._line[0] is not self.project or self._line[1] != plate.id:
+            self._line = (self.project, plate.id, resolve(self.project, plate.id, self.sources))
+        return self._line[2]
+
+    # -- editing -------------------------------------------------------------------
+
+    def edit(self, project: Project, label: str, merge: str = "") -> None:
+        """Put a changed project in place; nothing happens when it is the same."""
+        if project == self.project:
+            return
+        self.history = self.history.push(project, label, merge)
+        self._selection_stays()
+        self.project_changed.emit()
+
+    def attempt(self, action: Callable[[], Any]) -> Any:
+        """Do something that may fail with a sentence for the artist; it is told, the work stands."""
+        try:
+            return action()
+        except EngraverError as error:
+            self.told.emit(error.sentence(), "fault")
+            return None
+
+    def set_params(self, uid: str, label: str = "", merge: str = "", **changes: Any) -> None:
+        """Change parameters of a step of the chosen plate. Raises BadValue for ones out of range."""
+        if self.plate is None:
+            return
+        project = edits.set_params(self.project, self.plate.id, uid, **changes)
+        self.edit(project, label or "Change settings", merge)
+
+    def seal(self) -> None:
+        """A drag has ended: the next change is an entry of its own."""
+        self.history = self.history.seal()
+
+    def toggle_step(self, uid: str) -> None:
+        step = next((s for s in self.steps if s.uid == uid), None)
+        if step is not None and self.plate is not None:
+            word = "off" if step.on else "on"
+            self.edit(edits.set_on(self.project, self.plate.id, uid, not step.on), f"Switch {step.title} {word}")
+
+    def add_step(self, kind: str) -> None:
+        """Add a step where it belongs in the order of work, and choose it."""
+        if self.plate is None:
+            return
+        step = Step.make(kind)
+        place = place_for(self.project, self.plate.id, step.declared.group)
+        self.edit(edits.insert_step(self.project, self.plate.id, step, place), f"Add {step.title}")
+        self.choose_step(step.uid)
+
+    def remove_step(self, uid: str) -> None:
+        uids = [s.uid for s in self.steps]
+        if self.plate is None or uid not in uids:
+            return
+        place = uids.index(uid)
+        near = uids[place - 1] if place else (uids[1] if len(uids) > 1 else "")
+        title = self.steps[place].title
+        if self.step_uid == uid:
+            self.step_uid = near
+        self.edit(edits.remove_step(self.project, self.plate.id, uid), f"Remove {title}")
+
+    def move_step(self, uid: str, place: int) -> None:
+        if self.plate is not None:
+            self.edit(edits.move_step(self.project, self.plate.id, uid, place), "Move a step")
+
+    def flip_polarity(self) -> None:
+        if self.plate is not None:
+            self.edit(edits.flip_polarity(self.project, self.plate.id), "Turn the polarity round")
+
+    def read_as(self, what: ReadAs) -> None:
+        """Start the line again for a source of this kind."""
+        plate = self.plate
+        if plate is None:
+            return
+        facts = self.sources.facts(self.project.source(plate.source), plate.reading)
+        steps = first_steps(what, facts)
+        self.step_uid = ""
+        self.edit(edits.set_line(self.project, plate.id, steps, what), "Read the source as something else")
+
+    def fix(self, gauge: Gauge) -> None:
+        """Let a gauge put things right, and choose the step that does it."""
+        if self.plate is None or not gauge.fix:
+            return
+        project, uid = apply_fix(self.project, self.plate.id, gauge, self.destination)
+        self.edit(project, f"Fix {gauge.name.lower()}")
+        self.choose_step(uid)
+
+    def undo(self) -> None:
+        self._travel(self.history.undo())
+
+    def redo(self) -> None:
+        self._travel(self.history.redo())
+
+    def _travel(self, history: History) -> None:
+        if history.place != self.history.place:
+            self.history = history
+            self._selection_stays()
+            self.project_changed.emit()
+
+    def _selection_stays(self) -> None:
+        if self.plate is None:
+            self.plate_id = self.project.plates[-1].id if self.project.plates else None
+            self.step_uid = ""
+        if self.step is None and self.step_uid != "":
+            self.step_uid = ""
+
+    # -- choosing ------------------------------------------------------------------
+
+    def choose_plate(self, plate_id: str) -> None:
+        if plate_id != self.plate_id:
+            kind = self.step.kind if self.step else ""
+            self.plate_id = plate_id
+            # The same kind of step stays chosen, so that plates can be compared step by step.
+            self.step_uid = next((s.uid for s in self.steps if s.kind == kind), "")
+            self.selection_changed.emit()
+
+    def choose_step(self, uid: str) -> None:
+        """Choose a step; "" is the source."""
+        if uid != self.step_uid or self.finished:
+            self.step_uid, self.finished = uid, False
+            self.selection_changed.emit()
+
+    def show_finished(self, on: bool) -> None:
+        if on != self.finished:
+            self.finished = on
+            self.selection_changed.emit()
+
+    def peek(self, on: bool) -> None:
+        """Show the plate before the chosen step while a key is held."""
+        if on != self.peeking:
+            self.peeking = on
+            self.selection_changed.emit()
+
+    def set_destination(self, id: str) -> None:
+        if id != self.destination.id:
+            self.destination = destination(id)
+            self.proof_changed.emit()
+
+    def set_proof(self, **changes: Any) -> None:
+        changed = replace(self.proof, **changes)
+        if changed != self.proof:
+            self.proof = changed
+            self.proof_changed.emit()
+
+    # -- files ---------------------------------------------------------------------
+
+    def replace_project(self, project: Project, path: Path | None, *, saved: bool) -> None:
+        """Open another project; its history starts here."""
+        self.history = History.start(project)
+        self.saved = project if saved else None
+        self.path = path
+        self.plate_id = project.plates[0].id if project.plates else None
+        self.step_uid = ""
+        self.finished = False
+        self.file_changed.emit()
+        self.project_changed.emit()
+
+    def mark_saved(self, project: Project, path: Path) -> None:
+        self.saved, self.path = project, path
+        self.file_changed.emit()
+
+    def take_in(self, picture: Prepared) -> None:
+        """A prepared picture becomes a plate and is chosen."""
+        project, plate_id = edits.add_plate(
+            self.project, picture.source, picture.name, picture.steps,
+            reading=picture.reading, read_as=picture.read_as,
+        )  # fmt: skip
+        self.plate_id, self.step_uid = plate_id, ""
+        self.edit(project, f"Open {picture.source.name}")
+
+    def add_blank(self, side: int = 1024, grey: float = 0.5) -> None:
+        """A plate that starts from an even grey."""
+        source = Source(id=new_id("src"), kind="blank", name="Blank", side=side, grey=grey)
+        project, plate_id = edits.add_plate(self.project, source, "Blank", ())
+        self.plate_id, self.step_uid = plate_id, ""
+        self.edit(project, "New blank plate")
+
+
+@dataclass(frozen=True, slots=True)
+class Prepared:
+    """A picture read and recognised, ready to become a plate."""
+
+    source: Source
+    reading: Reading
+    read_as: ReadAs
+    steps: tuple[Step, ...]
+    name: str
+
+
+def prepare(path: Path, sources: SourceStore) -> Prepared:
+    """Read a picture and find the line its kind starts with; safe off the window's thread.
+
+    Raises
+    ------
+    EngraverError
+        When it cannot be read.
+    """
+    data = read_bytes(path)
+    source = sources.add(data, path.name, path if len(data) > LINK_ABOVE else None)
+    reading = first_reading(data, path.name)
+    read_as = guess(load(data, path.name, reading))
+    name = path.stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Plate"
+    return Prepared(source, reading, read_as, first_steps(read_as, sources.facts(source, reading)), name)

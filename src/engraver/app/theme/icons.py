@@ -1,0 +1,29 @@
+"""Our own icons: SVGs drawn in one weight, coloured when they are used."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, QRectF, Qt
+from PySide6.QtGui import QIcon, QImage, QPainter, QPixmap
+from PySide6.QtSvg import QSvgRenderer
+
+_FOLDER = Path(__file__).parent / "icons"
+
+
+def pixmap(name: str, colour: str, size: int, ratio: float = 1.0) -> QPixmap:
+    """The icon ``name`` in one colour, ``size`` logical pixels large."""
+    text = (_FOLDER / f"{name}.svg").read_text(encoding="utf-8").replace("currentColor", colour)
+    renderer = QSvgRenderer(QByteArray(text.encode()))
+    image = QImage(round(size * ratio), round(size * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    renderer.render(painter, QRectF(0, 0, image.width(), image.height()))
+    painter.end()
+    image.setDevicePixelRatio(ratio)
+    return QPixmap.fromImage(image)
+
+
+def icon(name: str, colour: str, size: int = 20, ratio: float = 2.0) -> QIcon:
+    """The icon ``name`` for a button."""
+    return QIcon(pixmap(name, colour, size, ratio))

@@ -1,0 +1,36 @@
+"""What every widget of the window is given: the look, the studio, the pictures, the actions."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtGui import QColor, QFont
+
+from .commands import Commands
+from .pictures import Pictures
+from .studio import Studio
+from .theme import Theme
+
+
+@dataclass(frozen=True, slots=True)
+class Ui:
+    """Passed down to every view and editor; sizes are in pixels at text size 100 %."""
+
+    theme: Theme
+    scale: float
+    studio: Studio
+    pictures: Pictures
+    commands: Commands
+
+    def px(self, value: float) -> int:
+        return round(value * self.scale)
+
+    def colour(self, token: str) -> QColor:
+        return QColor(getattr(self.theme, token))
+
+    def font(self, size: float = 12, weight: int = 400) -> QFont:
+        font = QFont("Inter")
+        font.setPixelSize(max(8, round(size * self.scale)))
+        font.setWeight(QFont.Weight(weight))
+        font.setFeature(QFont.Tag("tnum"), 1)
+        return font

@@ -1,0 +1,1 @@
+"""What the window shows: the Bench and its parts."""

@@ -1,0 +1,169 @@
+"""The top bar and the left rim."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from ..theme.icons import icon, pixmap
+from ..ui import Ui
+
+TOP, RIM = 36, 46
+
+
+class TopBar(QWidget):
+    """Project name, whether all is kept, the finder, undo and redo that say so."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(ui.px(TOP))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(ui.px(12), ui.px(4), ui.px(14), ui.px(4))
+        row.setSpacing(ui.px(8))
+        self.name = QLabel(objectName="title")
+        self.kept = QLabel(objectName="second")
+        row.addWidget(self.name)
+        row.addWidget(self.kept)
+        row.addStretch(1)
+        self.find = QPushButton("Find a command")
+        keys = QLabel("Ctrl K", objectName="second")
+        inside = QHBoxLayout(self.find)
+        inside.setContentsMargins(0, 0, ui.px(14), 0)
+        inside.addStretch(1)
+        inside.addWidget(keys)
+        keys.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.find.setFixedSize(ui.px(240), ui.px(26))
+        self.find.setStyleSheet(
+            f"border-radius: {ui.px(13)}px; color: {ui.theme.ink_2}; text-align: left; padding: 2px 16px;"
+        )
+        self.find.clicked.connect(lambda: ui.commands["find"].run())
+        row.addWidget(self.find)
+        row.addStretch(1)
+        self.undo = self._button("undo", "Undo")
+        self.redo = self._button("redo", "Redo")
+        row.addWidget(self.undo)
+        row.addWidget(self.redo)
+        ui.studio.project_changed.connect(self.follow)
+        ui.studio.file_changed.connect(self.follow)
+        self.follow()
+
+    def _button(self, id: str, text: str) -> QPushButton:
+        button = QPushButton(text)
+        button.setIcon(icon(id, self.ui.theme.ink, self.ui.px(16)))
+        button.setFixedHeight(self.ui.px(27))
+        button.clicked.connect(lambda: self.ui.commands[id].run())
+        return button
+
+    def follow(self) -> None:
+        studio = self.ui.studio
+        self.name.setText(studio.project.name)
+        undo, redo = studio.history.undo_label, studio.history.redo_label
+        self.undo.setEnabled(undo is not None)
+        self.redo.setEnabled(redo is not None)
+        self.undo.setToolTip(f"Undo: {undo} (Ctrl+Z)" if undo else "Nothing to undo")
+        self.redo.setToolTip(f"Redo: {redo} (Ctrl+Shift+Z)" if redo else "Nothing to redo")
+
+    def show_kept(self, kept: bool) -> None:
+        self.kept.setText("all changes kept" if kept else "keeping changes…")
+
+
+class Rim(QWidget):
+    """The desks as workshop tabs, and below them what is about the whole program."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(ui.px(RIM))
+        box = QVBoxLayout(self)
+        box.setContentsMargins(ui.px(4), ui.px(6), 0, ui.px(8))
+        box.setSpacing(ui.px(8))
+        mark = QLabel()
+        mark.setPixmap(pixmap("engraver", ui.theme.ink, ui.px(26), 2.0))
+        mark.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        mark.setToolTip("Engraver")
+        box.addWidget(mark)
+        self.bench = _Tab(ui, "bench", "Bench")
+        box.addWidget(self.bench)
+        box.addStretch(1)
+        other = "lamp" if ui.theme.id == "day" else "day"
+        for id, picture, tip in (
+            ("open", "open", "Open a picture or a project (Ctrl+O)"),
+            ("save", "save", "Save the project (Ctrl+S)"),
+            ("theme", other, f"Change to the {other} look (Ctrl+L)"),
+            ("keys", "help", "Keys (F1)"),
+        ):
+            button = QPushButton(objectName="rail")
+            button.setIcon(icon(picture, ui.theme.ink_2, ui.px(20)))
+            button.setIconSize(QSize(ui.px(20), ui.px(20)))
+            button.setFixedSize(ui.px(38), ui.px(32))
+            button.setToolTip(tip)
+            button.setAccessibleName(tip)
+            button.clicked.connect(lambda _=False, i=id: ui.commands[i].run())
+            box.addWidget(button)
+
+
+class _Tab(QWidget):
+    """A desk's tab: pulled out towards the desk when it is in use."""
+
+    def __init__(self, ui: Ui, picture: str, name: str) -> None:
+        super().__init__()
+        self.ui, self._name = ui, name
+        self._pixmap = pixmap(picture, ui.theme.accent, ui.px(22), 2.0)
+        self.setFixedHeight(ui.px(58))
+        self.setToolTip("The bench: source, steps, plate and proof")
+        self.setAccessibleName(name)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        ui, painter = self.ui, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ui.colour("paper"))
+        painter.drawRoundedRect(0, 0, self.width() + 8, self.height(), 6, 6)
+        painter.setBrush(ui.colour("accent"))
+        painter.drawRoundedRect(0, ui.px(6), ui.px(3), self.height() - ui.px(12), 1.5, 1.5)
+        painter.drawPixmap((self.width() - ui.px(22)) // 2, ui.px(9), self._pixmap)
+        painter.setFont(ui.font(10.5, 600))
+        painter.setPen(ui.colour("ink"))
+        painter.drawText(
+            self.rect().adjusted(0, ui.px(34), 0, -ui.px(4)), Qt.AlignmentFlag.AlignCenter, self._name
+        )
+
+
+class Notice(QLabel):
+    """One sentence at the lower edge of the views: what happened and what to do. A press puts it away."""
+
+    def __init__(self, ui: Ui, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.ui = ui
+        self.setWordWrap(True)
+        self.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+        self.hide()
+
+    def tell(self, sentence: str, kind: str) -> None:
+        t = self.ui.theme
+        mark = {"fault": "✕", "look": "!", "good": "✓"}.get(kind, "")
+        colour = {"fault": t.fault, "look": t.look, "good": t.good}.get(kind, t.ink)
+        self.setText(f"{mark}  {sentence}")
+        self.setStyleSheet(
+            f"background: {t.card}; color: {colour}; border: 1px solid {colour}; border-radius: 6px;"
+            "padding: 8px 14px; font-weight: 600;"
+        )
+        self.place()
+        self.show()
+        self.raise_()
+
+    def place(self) -> None:
+        parent = self.parentWidget()
+        width = min(self.ui.px(640), parent.width() - 40)
+        self.setFixedWidth(width)
+        self.adjustSize()
+        self.move((parent.width() - width) // 2, parent.height() - self.height() - self.ui.px(206))
+
+    def mousePressEvent(self, event: object) -> None:
+        self.hide()

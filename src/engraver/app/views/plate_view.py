@@ -1,0 +1,221 @@
+"""The plate view: header with the polarity in words, the canvas, and the section below."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+
+from engraver.core.numeric.tone import LUMA_709, mix
+from engraver.core.raster import ZERO_LEVEL
+from engraver.core.readiness.destinations import polarity_words
+from engraver.core.readiness.gauges import FIRST_STRENGTH
+
+from ..pictures import Look
+from ..theme.icons import icon
+from ..ui import Ui
+from .plate_canvas import PlateCanvas
+
+SECTION_HEIGHT = 106
+_SAMPLES = 400
+_OVERLAYS = (
+    ("clipping", "Clipping", "What export cuts off at white or black"),
+    ("below", "Below zero", "Where the plate cuts into the surface"),
+    ("border", "Border ring", "Whether the outermost ring is at zero"),
+    ("guides", "Centre guides", "Middle lines and the largest circle"),
+    ("section", "Section line", "The line whose heights are drawn below"),
+)
+
+
+def sample_line(values: np.ndarray, a: QPointF, b: QPointF, count: int = _SAMPLES) -> np.ndarray:
+    """Values of (H, W) along a line given in shares, joined linearly."""
+    rows, columns = values.shape
+    t = np.linspace(0, 1, count)
+    x = np.clip((a.x() + (b.x() - a.x()) * t) * columns - 0.5, 0, columns - 1)
+    y = np.clip((a.y() + (b.y() - a.y()) * t) * rows - 0.5, 0, rows - 1)
+    c, r = np.minimum(x.astype(int), columns - 2).clip(0), np.minimum(y.astype(int), rows - 2).clip(0)
+    c1, r1 = np.minimum(c + 1, columns - 1), np.minimum(r + 1, rows - 1)
+    fx, fy = x - c, y - r
+    upper = values[r, c] * (1 - fx) + values[r, c1] * fx
+    lower = values[r1, c] * (1 - fx) + values[r1, c1] * fx
+    result: np.ndarray = upper * (1 - fy) + lower * fy
+    return result
+
+
+class Section(QWidget):
+    """Heights along the section line, drawn to the scale of the proof's strength."""
+
+    def __init__(self, ui: Ui, canvas: PlateCanvas) -> None:
+        super().__init__()
+        self.ui, self.canvas = ui, canvas
+        self.setFixedHeight(ui.px(SECTION_HEIGHT))
+        self.readout = ""
+        canvas.section_moved.connect(self.update)
+        canvas.pointed.connect(self._pointed)
+        ui.pictures.looked.connect(lambda _: self.update())
+        ui.pictures.measured.connect(lambda _: self.update())
+        ui.studio.proof_changed.connect(self.update)
+
+    def _values(self) -> tuple[np.ndarray, float] | None:
+        look = self.canvas.look
+        if look is None:
+            return None
+        raster = look.result.raster
+        values = raster.flat() if raster.channels == 1 else mix(np.ascontiguousarray(raster.flat()), LUMA_709)
+        return values, ZERO_LEVEL[raster.zero]
+
+    def _pointed(self, share: QPointF | None) -> None:
+        self.readout = ""
+        look, plate = self.canvas.look, self.ui.studio.plate
+        if share is not None and look is not None and 0 <= share.x() < 1 and 0 <= share.y() < 1:
+            raster, facts = look.result.raster, look.result.facts
+            r, c = int(share.y() * raster.height), int(share.x() * raster.width)
+            value = raster.flat()[r, c] if raster.channels == 1 else raster.flat()[r, c].mean()
+            if plate is not None and plate.raises == "black" and raster.channels == 1:
+                value = 1 - value
+            level = round(float(min(1, max(0, value))) * 65535)
+            x, y = int(share.x() * facts.width), int(share.y() * facts.height)
+            self.readout = f"x {x}  y {y}  {float(value):.1%}  {level}".replace("%", " %")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        ui, painter = self.ui, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), ui.colour("bar"))
+        found = self._values()
+        if found is None:
+            return
+        values, zero = found
+        strength = ui.pictures.strength
+        painter.setFont(ui.font(11))
+        painter.setPen(ui.colour("on_bar"))
+        top = QRectF(ui.px(8), ui.px(4), self.width() - ui.px(16), ui.px(16))
+        words = f"Section · white is {strength:.1%} of the width".replace("%", " %")
+        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+        painter.setPen(ui.colour("on_bar_2"))
+        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.readout)
+        line = sample_line(values, *self.canvas.section)
+        height = (line - zero) / (1 - zero)
+        area = QRectF(0, ui.px(24), self.width(), self.height() - ui.px(30)).adjusted(ui.px(8), 0, -ui.px(8), 0)
+        span = 2.0 if zero > 0 else 1.0
+        # The full height of the strip stands for the first strength; weaker proofs draw lower.
+        tall = area.height() / span * min(1.0, max(0.25, strength / FIRST_STRENGTH))
+        base = area.bottom() - (area.height() / 2 if zero > 0 else 0)
+        path = QPainterPath(QPointF(area.left(), base))
+        outline = QPainterPath()
+        for n, value in enumerate(np.clip(height, -1, 1.05)):
+            place = QPointF(area.left() + n / (len(height) - 1) * area.width(), base - float(value) * tall)
+            path.lineTo(place)
+            outline.moveTo(place) if n == 0 else outline.lineTo(place)
+        path.lineTo(area.right(), base)
+        fill = QColor(ui.colour("accent"))
+        fill.setAlpha(150)
+        painter.fillPath(path, fill)
+        painter.setPen(QPen(ui.colour("on_bar_2"), 1))
+        painter.drawLine(QPointF(area.left(), base), QPointF(area.right(), base))
+        painter.setPen(QPen(ui.colour("on_bar"), 1.3))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(outline)
+
+
+class PlateView(QWidget):
+    """Header, canvas and section."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        bar = QWidget(objectName="picturebar")
+        bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        bar.setFixedHeight(ui.px(30))
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(ui.px(8), 0, ui.px(4), 0)
+        row.setSpacing(ui.px(6))
+        self.title = QLabel("Plate")
+        self.title.setStyleSheet("font-weight: 600;")
+        row.addWidget(self.title)
+        self.polarity = QPushButton(objectName="pill")
+        self.polarity.setProperty("said", "yes")
+        self.polarity.setIcon(icon("turn-over", "#1F2430", ui.px(14)))
+        self.polarity.setLayoutDirection(Qt.LayoutDirection.RightToLeft)
+        self.polarity.setToolTip("What white and black mean. Press to turn it round: the relief stays. (P)")
+        self.polarity.clicked.connect(ui.studio.flip_polarity)
+        row.addWidget(self.polarity)
+        row.addStretch(1)
+        self.fit = QPushButton("Fit", objectName="bar")
+        self.fit.setToolTip("Show the whole plate (F); wheel to zoom")
+        self.full = QPushButton("100 %", objectName="bar")
+        self.full.setToolTip("One pixel of the plate on one of the screen (1)")
+        self.over = QPushButton("Overlays ▾", objectName="bar")
+        for button in (self.fit, self.full, self.over):
+            row.addWidget(button)
+        box.addWidget(bar)
+        self.canvas = PlateCanvas(ui)
+        box.addWidget(self.canvas, 1)
+        self.section = Section(ui, self.canvas)
+        box.addWidget(self.section)
+        self.fit.clicked.connect(lambda: self.canvas.set_zoom(None))
+        self.full.clicked.connect(lambda: self.canvas.set_zoom(1.0 / self.devicePixelRatioF()))
+        self.over.clicked.connect(lambda: self.overlay_menu().exec(self.over.mapToGlobal(self.over.rect().bottomLeft())))
+        self.canvas.zoomed.connect(self._zoomed)
+        ui.pictures.looked.connect(self._looked)
+        ui.studio.project_changed.connect(self._words)
+        ui.studio.selection_changed.connect(self._words)
+        self._words()
+
+    def overlay_menu(self) -> QMenu:
+        """One tick per overlay."""
+        menu = QMenu(self)
+        menu.setToolTipsVisible(True)
+        for name, words, help_ in _OVERLAYS:
+            action = menu.addAction(words)
+            action.setToolTip(help_)
+            action.setCheckable(True)
+            action.setChecked(getattr(self.canvas.overlays, name))
+            action.triggered.connect(lambda _=False, n=name: self.toggle_overlay(n))
+        return menu
+
+    def toggle_overlay(self, name: str) -> None:
+        now = self.canvas.overlays
+        self.canvas.set_overlays(replace(now, **{name: not getattr(now, name)}))
+
+    def _looked(self, look: Look | None) -> None:
+        self.canvas.show_look(look)
+        self._words()
+
+    def _words(self) -> None:
+        studio = self.ui.studio
+        plate, look = studio.plate, self.canvas.look
+        self.polarity.setVisible(plate is not None)
+        self.section.setVisible(plate is not None)
+        if plate is not None:
+            zero = look.finished.facts.zero if look is not None else "black"
+            self.polarity.setText(polarity_words(zero, plate.raises))
+        step = studio.step
+        what = "Plate" if studio.finished or plate is None else ("Source" if step is None else step.title)
+        if look is not None and look.before and not studio.finished:
+            what = f"Before {what.lower()}"
+        self.title.setText(what)
+        self._zoom_words()
+
+    def _zoom_words(self) -> None:
+        shown = self.canvas.scale * self.devicePixelRatioF()
+        self.fit.setText(f"Fit · {shown:.0%}".replace("%", " %") if self.canvas.zoom is None else f"{shown:.0%}")
+
+    def _zoomed(self) -> None:
+        self._zoom_words()
+        canvas, pictures = self.canvas, self.ui.pictures
+        ratio = self.devicePixelRatioF()
+        side = round(min(1600, max(256, max(canvas.width(), canvas.height()) * ratio)))
+        look = canvas.look
+        longer = max(look.result.facts.width, look.result.facts.height) if look is not None else 0
+        # A finer picture is asked for once one preview pixel covers clearly more than one of the screen.
+        full = canvas.zoom is not None and longer * canvas.scale * ratio > 1.25 * side and longer > side
+        if (side, full) != (pictures.look_side, pictures.want_full):
+            pictures.look_side, pictures.want_full = side, full
+            pictures.refresh()

@@ -1,0 +1,215 @@
+"""The row of readiness: where the plate goes, its gauges, and Export."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from engraver.core.files.names import file_stem
+from engraver.core.readiness import DESTINATIONS, Gauge, summary
+from engraver.core.readiness.fixes import FIXES
+
+from ..editors.rows import Choice
+from ..pictures import Full
+from ..ui import Ui
+
+HEIGHT = 62
+_MARKS = {"good": "✓", "look": "!", "fault": "✕"}
+
+
+class GaugeView(QWidget):
+    """A name, a value, a ruled scale with its good zone, and a notch."""
+
+    pressed = Signal(object)
+
+    def __init__(self, ui: Ui, gauge: Gauge) -> None:
+        super().__init__()
+        self.ui, self.gauge, self.pale = ui, gauge, False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setMinimumWidth(ui.px(74))
+        self.setMaximumWidth(ui.px(120))
+        self.setFixedHeight(ui.px(52))
+        self.show_gauge(gauge)
+
+    def show_gauge(self, gauge: Gauge) -> None:
+        self.gauge, self.pale = gauge, False
+        words = {"good": "good", "look": "look at this", "fault": "at fault"}[gauge.verdict]
+        self.setToolTip(f"{gauge.says}\n{gauge.why}")
+        self.setAccessibleName(f"{gauge.name}: {gauge.value}, {words}")
+        self.update()
+
+    def set_pale(self, pale: bool) -> None:
+        self.pale = pale
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.pressed.emit(self)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.pressed.emit(self)
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        ui, g, painter = self.ui, self.gauge, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setOpacity(0.45 if self.pale else 1.0)
+        if self.hasFocus():
+            painter.setPen(ui.colour("accent"))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+        left = ui.px(4)
+        verdict = g.verdict
+        painter.setFont(ui.font(11))
+        painter.setPen(ui.colour("ink_2" if verdict == "good" else verdict))
+        painter.drawText(QPointF(left, ui.px(12)), f"{g.name} {_MARKS[verdict]}")
+        if g.fix:
+            painter.setFont(ui.font(10.5, 600))
+            painter.setPen(ui.colour("accent"))
+            room = QRectF(0, ui.px(1), self.width() - left, ui.px(15))
+            painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "Fix…")
+        painter.setFont(ui.font(13, 600))
+        painter.setPen(ui.colour("ink" if verdict == "good" else verdict))
+        painter.drawText(QPointF(left, ui.px(28)), g.value)
+        area = QRectF(left, ui.px(35), self.width() - 2 * left, ui.px(6))
+        lo, hi = g.scale
+
+        def x(value: float) -> float:
+            return area.left() + min(1.0, max(0.0, (value - lo) / (hi - lo))) * area.width()
+
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ui.colour("zone"))
+        painter.drawRect(QRectF(x(g.zone[0]), area.top(), max(2.0, x(g.zone[1]) - x(g.zone[0])), area.height()))
+        painter.setPen(QPen(ui.colour("ink_2"), 1))
+        painter.drawLine(area.bottomLeft(), area.bottomRight())
+        for n in range(11):
+            at = area.left() + n / 10 * area.width()
+            painter.drawLine(QPointF(at, area.bottom()), QPointF(at, area.bottom() - (4 if n % 5 == 0 else 2)))
+        at, low = x(g.at), area.bottom() + 1
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ui.colour(verdict))
+        painter.drawPolygon(QPolygonF([QPointF(at, low), QPointF(at - 4, low + 7), QPointF(at + 4, low + 7)]))
+
+
+class ReadinessRow(QWidget):
+    """Follows the full-size measurement; pale until it is current."""
+
+    export = Signal()
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(ui.px(HEIGHT))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(ui.px(12), ui.px(4), ui.px(14), ui.px(4))
+        row.setSpacing(ui.px(10))
+        left = QVBoxLayout()
+        left.setSpacing(ui.px(3))
+        left.addWidget(QLabel("READY FOR", objectName="caps"))
+        self.destination = Choice(ui)
+        self.destination.setFixedWidth(ui.px(176))
+        self.destination.setAccessibleName("Ready for")
+        for d in DESTINATIONS.values():
+            self.destination.addItem(d.name, d.id)
+            self.destination.setItemData(self.destination.count() - 1, d.help, Qt.ItemDataRole.ToolTipRole)
+        self.destination.activated.connect(
+            lambda place: ui.studio.set_destination(self.destination.itemData(place))
+        )
+        left.addWidget(self.destination)
+        row.addLayout(left)
+        self._gauges = QHBoxLayout()
+        self._gauges.setSpacing(ui.px(6))
+        row.addLayout(self._gauges, 1)
+        self.trouble = QLabel()
+        self.trouble.setWordWrap(True)
+        row.addWidget(self.trouble, 1)
+        self.verdict = QLabel()
+        self.verdict.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.verdict.setTextFormat(Qt.TextFormat.RichText)
+        row.addWidget(self.verdict)
+        right = QVBoxLayout()
+        right.setSpacing(ui.px(1))
+        self.button = QPushButton("Export…", objectName="main")
+        self.button.setFixedWidth(ui.px(150))
+        self.button.setToolTip("Write the file for this destination (Ctrl+E)")
+        self.button.clicked.connect(self.export)
+        self.caption = QLabel(objectName="second")
+        self.caption.setAlignment(Qt.AlignmentFlag.AlignRight)
+        right.addWidget(self.button)
+        right.addWidget(self.caption)
+        row.addLayout(right)
+        self.views: dict[str, GaugeView] = {}
+        ui.pictures.measured.connect(self._measured)
+        ui.pictures.stale.connect(self._stale)
+        ui.studio.project_changed.connect(self._caption)
+        ui.studio.selection_changed.connect(self._caption)
+        ui.studio.proof_changed.connect(self._caption)
+        self._measured(None)
+
+    def _measured(self, full: Full | None) -> None:
+        trouble = full.trouble if full is not None else None
+        self.trouble.setVisible(trouble is not None)
+        self.trouble.setText(trouble.sentence() if trouble is not None else "")
+        self.trouble.setStyleSheet(f"color: {self.ui.theme.fault};")
+        gauges = {g.id: g for g in full.gauges} if full is not None else {}
+        if list(gauges) != list(self.views):
+            for view in self.views.values():
+                self._gauges.removeWidget(view)
+                view.hide()
+                view.deleteLater()
+            self.views = {}
+            for id, gauge in gauges.items():
+                view = GaugeView(self.ui, gauge)
+                view.pressed.connect(lambda v: self.gauge_menu(v).exec(v.mapToGlobal(v.rect().topLeft())))
+                self._gauges.addWidget(view)
+                self.views[id] = view
+        for id, gauge in gauges.items():
+            self.views[id].show_gauge(gauge)
+        self._count(list(gauges.values()))
+        self.button.setEnabled(full is not None and trouble is None)
+        self._caption()
+
+    def _count(self, gauges: list[Gauge]) -> None:
+        counts, t = summary(gauges), self.ui.theme
+        words = [
+            f'<span style="color:{colour}; font-weight:600">{_MARKS[v]} {counts[v]} {text}</span>'
+            for v, text, colour in (("good", "good", t.good), ("look", "to look at", t.look), ("fault", "at fault", t.fault))
+            if counts[v]
+        ]  # fmt: skip
+        self.verdict.setText("<br>".join(words))
+
+    def _stale(self) -> None:
+        for view in self.views.values():
+            view.set_pale(True)
+
+    def _caption(self) -> None:
+        plate, to = self.ui.studio.plate, self.ui.studio.destination
+        self.setEnabled(plate is not None)
+        self.destination.setCurrentIndex(self.destination.findData(to.id))
+        full = self.ui.pictures.full
+        if plate is None:
+            self.caption.setText("")
+            self.button.setEnabled(False)
+            return
+        side = f" · {full.result.facts.width}" if full is not None else ""
+        name = f"{file_stem(plate.name)}{to.extension}"
+        text = f"{name} · {to.depth}-bit{side}"
+        self.caption.setToolTip(text)
+        self.caption.setText(self.caption.fontMetrics().elidedText(text, Qt.TextElideMode.ElideLeft, self.ui.px(170)))
+
+    def gauge_menu(self, view: GaugeView) -> QMenu:
+        """What a gauge measures, why it matters, and what fixes it."""
+        gauge, menu = view.gauge, QMenu(self)
+        for text in (gauge.says, gauge.why):
+            menu.addAction(text).setEnabled(False)
+        menu.addSeparator()
+        if gauge.fix:
+            menu.addAction(FIXES[gauge.fix][0], lambda: self.ui.studio.fix(gauge))
+        else:
+            menu.addAction("Nothing to fix").setEnabled(False)
+        return menu

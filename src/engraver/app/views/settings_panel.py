@@ -1,0 +1,252 @@
+"""The settings of the chosen step: built from its declaration, with our own editors on top."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from engraver.core.errors import EngraverError
+from engraver.core.files.picture import Reading
+from engraver.core.params import Params, specs
+from engraver.core.raster import Facts
+from engraver.core.recipe import Step, edits
+from engraver.core.recipe.models import Source
+from engraver.core.steps.contrast import Curve, Levels
+from engraver.core.steps.edge import Falloff
+
+from ..editors.curve_box import CurveBox
+from ..editors.falloff import FalloffBox
+from ..editors.levels import LevelsBox
+from ..editors.rows import Row, row_for
+from ..pictures import Look
+from ..ui import Ui
+
+WIDTH = 278
+# Fields that an editor of our own shows and sets; they get no row besides.
+_OWNED = {"levels": ("out_black", "out_white"), "falloff": ("profile", "points"), "curve": ("points",)}
+
+
+class SettingsPanel(QWidget):
+    """Follows the chosen step; every gesture becomes an edit in the studio."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        self.setObjectName("paper")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(ui.px(WIDTH))
+        self._shown: tuple[str, str] | None = None
+        self.rows: dict[str, Row] = {}
+        self.editor: QWidget | None = None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(ui.px(14), ui.px(10), ui.px(4), ui.px(6))
+        outer.setSpacing(ui.px(4))
+        head = QHBoxLayout()
+        self.title = QLabel(objectName="title")
+        self.reset = QPushButton("Reset all", objectName="link")
+        self.reset.clicked.connect(self._reset_all)
+        head.addWidget(self.title, 1)
+        head.addWidget(self.reset)
+        head.setContentsMargins(0, 0, ui.px(10), 0)
+        outer.addLayout(head)
+        self.help = QLabel(objectName="second")
+        self.help.setWordWrap(True)
+        outer.addWidget(self.help)
+        self.trouble = QLabel()
+        self.trouble.setWordWrap(True)
+        self.trouble.setStyleSheet(f"color: {ui.theme.fault}; font-weight: 600;")
+        self.trouble.hide()
+        outer.addWidget(self.trouble)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        area.viewport().setAutoFillBackground(False)
+        outer.addWidget(area, 1)
+        self._area = area
+        self.found = QLabel(objectName="second")
+        self.found.setWordWrap(True)
+        ui.studio.project_changed.connect(self.follow)
+        ui.studio.selection_changed.connect(self.follow)
+        ui.pictures.looked.connect(self._looked)
+        ui.pictures.measured.connect(lambda _: self.follow())
+        ui.pictures.failed.connect(self._failed)
+        self.follow()
+
+    # -- following -----------------------------------------------------------------
+
+    def follow(self) -> None:
+        """Show what the model holds; rebuild only when another step is chosen."""
+        studio = self.ui.studio
+        plate, step = studio.plate, studio.step
+        if plate is None:
+            self.title.setText("Nothing open")
+            self.help.setText("Open or drop a photo: it becomes a plate with a line of steps.")
+            self.reset.hide()
+            self._rebuild(("", ""), None)
+            return
+        if step is not None:
+            self.title.setText(step.title)
+            self.help.setText(step.declared.help if step.on else f"{step.declared.help} It is off.")
+            self.reset.setVisible(bool(specs(step.declared.params)))
+            if self._shown != (step.uid, step.kind):
+                self._rebuild((step.uid, step.kind), step.declared.params)
+            self._show(step.params)
+            self._show_editor(step)
+            return
+        source = studio.project.source(plate.source)
+        self.title.setText("Source")
+        self.help.setText(self._source_words(source))
+        self.reset.hide()
+        if self._shown != ("source", plate.id):
+            needs = self._reading_fields(source)
+            self._rebuild(("source", plate.id), Reading if needs else None, needs)
+        self._show(plate.reading)
+
+    def _source_words(self, source: Source) -> str:
+        if source.kind == "blank":
+            return f"An even grey, {source.side} × {source.side}."
+        try:
+            return f"{source.name} · {self.ui.studio.sources.picture_facts(source).words()}"
+        except EngraverError as error:
+            return error.sentence()
+
+    def _reading_fields(self, source: Source) -> tuple[str, ...]:
+        if source.kind == "blank":
+            return ()
+        try:
+            facts = self.ui.studio.sources.picture_facts(source)
+        except EngraverError:
+            return ()
+        lo_hi = ("lo", "hi") if facts.samples in ("float", "signed") else ()
+        return (*lo_hi, "reversed", *(("page",) if facts.pages > 1 else ()))
+
+    def _facts(self) -> Facts:
+        line = self.ui.studio.attempt(self.ui.studio.line)
+        if line is None:
+            return Facts(1, 1)
+        return line.facts[line.place_before(self.ui.studio.step_uid)]  # type: ignore[no-any-return]
+
+    def _rebuild(self, key: tuple[str, str], model: type[Params] | None, only: tuple[str, ...] | None = None) -> None:
+        self._shown = key
+        self.rows = {}
+        self.editor = None
+        self.found = QLabel(objectName="second")
+        self.found.setWordWrap(True)
+        body = QWidget()
+        box = QVBoxLayout(body)
+        box.setContentsMargins(0, self.ui.px(4), self.ui.px(10), self.ui.px(6))
+        box.setSpacing(self.ui.px(10))
+        step = self.ui.studio.step
+        owned: tuple[str, ...] = ()
+        if step is not None and model is not None:
+            self.editor = self._editor_for(step)
+            owned = _OWNED.get(step.declared.editor, ())
+            if self.editor is not None:
+                box.addWidget(self.editor)
+        if model is not None:
+            if step is not None and step.declared.measure is not None:
+                box.addWidget(self.found)
+            for name, spec in specs(model).items():
+                if name in owned or (only is not None and name not in only) or spec.kind == "curve":
+                    continue
+                row = row_for(self.ui, spec)
+                row.edited.connect(lambda value, n=name: self._edit({n: value}))
+                row.finished.connect(self.ui.studio.seal)
+                row.refused.connect(lambda words: self.ui.studio.told.emit(words, "look"))
+                self.rows[name] = row
+                box.addWidget(row)
+        box.addStretch(1)
+        old = self._area.takeWidget()
+        self._area.setWidget(body)
+        if old is not None:
+            old.hide()
+            old.deleteLater()
+
+    def _editor_for(self, step: Step) -> QWidget | None:
+        if isinstance(step.params, Levels):
+            levels = LevelsBox(self.ui)
+            levels.edited.connect(self._edit)
+            levels.finished.connect(self.ui.studio.seal)
+            return levels
+        if isinstance(step.params, Curve):
+            curve = CurveBox(self.ui)
+            curve.setMinimumHeight(self.ui.px(230))
+            curve.edited.connect(lambda points: self._edit({"points": points}))
+            curve.finished.connect(self.ui.studio.seal)
+            return curve
+        if isinstance(step.params, Falloff):
+            falloff = FalloffBox(self.ui)
+            falloff.edited.connect(self._edit)
+            falloff.finished.connect(self.ui.studio.seal)
+            return falloff
+        return None
+
+    def _show(self, params: Params) -> None:
+        values = params.model_dump()
+        facts = self._facts()
+        for name, row in self.rows.items():
+            row.setVisible(row.spec.applies(values))
+            if values[name] is not None:
+                row.show_value(values[name], facts)
+
+    def _show_editor(self, step: Step) -> None:
+        look = self.ui.pictures.look
+        counts = look.histogram if look is not None and look.uid == step.uid else None
+        autos = dict(look.finished.autos.get(step.uid, {})) if look is not None else {}
+        if isinstance(self.editor, LevelsBox) and isinstance(step.params, Levels):
+            held = step.params.find == "held"
+            ends = (step.params.black, step.params.white) if held or not autos else (autos["black"], autos["white"])
+            self.editor.show_values(step.params, ends, counts)
+            if held:
+                self.found.setText("")
+            elif autos:
+                rough = " · measuring…" if look is not None and look.finished.provisional else ""
+                self.found.setText(f"Found: black {autos['black']:.1%}, white {autos['white']:.1%}{rough}")
+            self.found.setVisible(not held)
+        elif isinstance(self.editor, CurveBox) and isinstance(step.params, Curve):
+            self.editor.show_points(step.params.points)
+            self.editor.show_counts(counts)
+        elif isinstance(self.editor, FalloffBox) and isinstance(step.params, Falloff):
+            self.editor.show_values(step.params)
+
+    def _looked(self, look: Look | None) -> None:
+        step = self.ui.studio.step
+        if look is not None and step is not None and self._shown == (step.uid, step.kind):
+            self._show_editor(step)
+
+    def _failed(self, uid: str, sentence: str) -> None:
+        self.trouble.setText(sentence)
+        self.trouble.setVisible(bool(sentence))
+
+    # -- editing -------------------------------------------------------------------
+
+    def _edit(self, changes: dict[str, Any]) -> None:
+        studio = self.ui.studio
+        plate, step = studio.plate, studio.step
+        if plate is None:
+            return
+        if step is None:
+            project = edits.set_reading(studio.project, plate.id, **changes)
+            studio.edit(project, "Change the reading", "reading")
+            return
+        if changes == {"find": "held"}:  # what was found stays as numbers
+            look = self.ui.pictures.look
+            found = dict(look.finished.autos.get(step.uid, {})) if look is not None else {}
+            changes = {**changes, **{k: round(v, 4) for k, v in found.items()}}
+        name = next(iter(changes))
+        spec = specs(step.declared.params)[name]
+        studio.attempt(
+            lambda: studio.set_params(
+                step.uid, f"{step.title}: {spec.label.lower()}", f"{step.uid}.{name}", **changes
+            )
+        )
+
+    def _reset_all(self) -> None:
+        studio = self.ui.studio
+        if studio.plate is not None and studio.step is not None:
+            step = studio.step
+            studio.edit(edits.reset_params(studio.project, studio.plate.id, step.uid), f"Reset {step.title}")

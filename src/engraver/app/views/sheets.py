@@ -1,0 +1,300 @@
+"""Sheets over the window: the command finder, *Add step*, Export and the list of keys."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QEvent, QObject, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from engraver.core.engine import Line, Request, StepFailed
+from engraver.core.engine.line import assemble
+from engraver.core.files.names import file_stem
+from engraver.core.readiness.destinations import polarity_words
+from engraver.core.recipe import Step
+from engraver.core.readiness.fixes import place_for
+from engraver.core.steps import KINDS
+
+from ..jobs import Check, Lane
+from ..pictures import to_screen
+from ..ui import Ui
+from .painting import picture_of
+
+
+class SearchSheet(QDialog):
+    """A field and a list: type to narrow, arrows to choose, Enter to take."""
+
+    def __init__(self, ui: Ui, parent: QWidget, title: str, hint: str, width: int, height: int) -> None:
+        super().__init__(parent)
+        self.ui = ui
+        self.setWindowTitle(title)
+        self.resize(ui.px(width), ui.px(height))
+        box = QVBoxLayout(self)
+        self.field = QLineEdit(objectName="finder")
+        self.field.setPlaceholderText(hint)
+        self.list = QListWidget()
+        self.nothing = QLabel("Nothing of that name.", objectName="second")
+        box.addWidget(self.field)
+        box.addWidget(self.list, 1)
+        box.addWidget(self.nothing)
+        self.field.textChanged.connect(self.fill)
+        self.field.returnPressed.connect(self._take)
+        self.list.itemActivated.connect(lambda _: self._take())
+        self.list.itemClicked.connect(lambda _: self._take())
+        self.field.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self.field and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            move = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+            if move is not None and self.list.count():
+                place = self.list.currentRow()
+                for _ in range(self.list.count()):
+                    place = (place + move) % self.list.count()
+                    if self.list.item(place).flags() & Qt.ItemFlag.ItemIsSelectable:
+                        break
+                self.list.setCurrentRow(place)
+                return True
+        return super().eventFilter(watched, event)
+
+    def fill(self) -> None:
+        """Show the entries that fit what was typed."""
+        self.list.clear()
+        for item in self.entries(self.field.text()):
+            self.list.addItem(item)
+        places = [n for n in range(self.list.count()) if self.list.item(n).flags() & Qt.ItemFlag.ItemIsSelectable]
+        if places:
+            self.list.setCurrentRow(places[0])
+        self.nothing.setVisible(not places)
+
+    def entries(self, text: str) -> list[QListWidgetItem]:
+        raise RuntimeError("a search sheet must say what it lists")
+
+    def _take(self) -> None:
+        item = self.list.currentItem()
+        if item is not None and item.flags() & Qt.ItemFlag.ItemIsEnabled:
+            self.accept()
+
+    def taken(self) -> str:
+        """The id of the chosen entry."""
+        item = self.list.currentItem()
+        return str(item.data(Qt.ItemDataRole.UserRole)) if item is not None else ""
+
+
+class Finder(SearchSheet):
+    """Every action by its name."""
+
+    def __init__(self, ui: Ui, parent: QWidget, possible: set[str]) -> None:
+        super().__init__(ui, parent, "Find a command", "Find a command", 460, 420)
+        self._possible = possible
+        self.fill()
+
+    def entries(self, text: str) -> list[QListWidgetItem]:
+        items = []
+        for command in self.ui.commands.search(text):
+            if command.id == "find":
+                continue
+            words = f"{command.group} · {command.name}" + (f"     {command.shortcut}" if command.shortcut else "")
+            item = QListWidgetItem(words)
+            item.setData(Qt.ItemDataRole.UserRole, command.id)
+            if command.id not in self._possible:
+                item.setFlags(Qt.ItemFlag.NoItemFlags)
+            items.append(item)
+        return items
+
+
+class AddStep(SearchSheet):
+    """All steps in working order, each with a picture of its effect on this plate."""
+
+    def __init__(self, ui: Ui, parent: QWidget) -> None:
+        super().__init__(ui, parent, "Add step", "Find a step", 430, 560)
+        self._icons: dict[str, QIcon] = {}
+        self.list.setIconSize(QSize(ui.px(52), ui.px(52)))
+        self._lane = Lane("effects", stop_old=True, parent=self)
+        self.finished.connect(lambda _: self._lane.end())
+        self.fill()
+        self._ask()
+
+    @property
+    def lane(self) -> Lane:
+        return self._lane
+
+    def entries(self, text: str) -> list[QListWidgetItem]:
+        items, words, group = [], text.lower().split(), ""
+        for kind in KINDS.values():
+            if not all(w in f"{kind.name} {kind.group} {kind.help}".lower() for w in words):
+                continue
+            if kind.group != group:
+                group = kind.group
+                head = QListWidgetItem(group.upper())
+                head.setFlags(Qt.ItemFlag.NoItemFlags)
+                head.setFont(self.ui.font(10, 600))
+                items.append(head)
+            item = QListWidgetItem(f"{kind.name}\n{kind.help}")
+            item.setData(Qt.ItemDataRole.UserRole, kind.id)
+            if kind.id in self._icons:
+                item.setIcon(self._icons[kind.id])
+            items.append(item)
+        return items
+
+    def _ask(self) -> None:
+        studio = self.ui.studio
+        plate, line = studio.plate, studio.attempt(studio.line)
+        if plate is None or line is None:
+            return
+        places = {kind.id: place_for(studio.project, plate.id, kind.group) for kind in KINDS.values()}
+        steps, engine = studio.steps, studio.engine
+
+        def work(check: Check) -> dict[str, np.ndarray]:
+            found = {}
+            for id, place in places.items():
+                step = Step.make(id)
+                tried: Line = assemble(
+                    line.source, line.reading, (*steps[:place], step, *steps[place:]), line.seed, engine.sources
+                )
+                try:
+                    result = engine.evaluate(tried, Request(upto=step.uid, side=104), check)
+                except StepFailed:
+                    continue
+                found[id] = to_screen(result.raster)
+            return found
+
+        self._lane.submit(work, self._drawn, lambda error: None)
+
+    def _drawn(self, found: dict[str, np.ndarray]) -> None:
+        self._icons = {id: QIcon(QPixmap.fromImage(picture_of(array))) for id, array in found.items()}
+        row = self.list.currentRow()
+        self.fill()
+        self.list.setCurrentRow(row)
+
+
+@dataclass(frozen=True, slots=True)
+class ExportWish:
+    """Which files to write."""
+
+    paths: tuple[tuple[Path, bool], ...]
+    replace: bool
+
+
+class ExportSheet(QDialog):
+    """Where to, under which name, both polarities or one; what is there is not replaced unasked."""
+
+    wished = Signal(object)
+
+    def __init__(self, ui: Ui, parent: QWidget, folder: Path) -> None:
+        super().__init__(parent)
+        self.ui = ui
+        studio = ui.studio
+        plate, to = studio.plate, studio.destination
+        assert plate is not None
+        self.setWindowTitle(f"Export for {to.name}")
+        self.setMinimumWidth(ui.px(520))
+        box = QVBoxLayout(self)
+        box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(14))
+        box.setSpacing(ui.px(10))
+        box.addWidget(QLabel(f"Export for {to.name}", objectName="title"))
+        full = ui.pictures.full
+        side = full.result.facts.width if full is not None else 0
+        box.addWidget(
+            QLabel(f"{side} × {side} · {to.depth}-bit {to.format.upper()} · {polarity_words(to.zero, to.raises)}",
+                   objectName="second")
+        )  # fmt: skip
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(ui.px(10))
+        self.name = QLineEdit(file_stem(plate.name))
+        self.folder = QLineEdit(str(folder))
+        browse = QPushButton("Choose…")
+        browse.clicked.connect(self._browse)
+        grid.addWidget(QLabel("Name"), 0, 0)
+        grid.addWidget(self.name, 0, 1, 1, 2)
+        grid.addWidget(QLabel("Folder"), 1, 0)
+        grid.addWidget(self.folder, 1, 1)
+        grid.addWidget(browse, 1, 2)
+        box.addLayout(grid)
+        self.both = QCheckBox("Both polarities: a second file with white and black turned round")
+        self.replace = QCheckBox("Replace what is there")
+        box.addWidget(self.both)
+        box.addWidget(self.replace)
+        self.words = QLabel(objectName="second")
+        self.words.setWordWrap(True)
+        box.addWidget(self.words)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        cancel = QPushButton("Cancel")
+        cancel.clicked.connect(self.reject)
+        self.go = QPushButton("Export", objectName="main")
+        self.go.setDefault(True)
+        self.go.clicked.connect(self.accept)
+        row.addWidget(cancel)
+        row.addWidget(self.go)
+        box.addLayout(row)
+        for field in (self.name, self.folder):
+            field.textChanged.connect(self._follow)
+        self.both.toggled.connect(self._follow)
+        self.replace.toggled.connect(self._follow)
+        self._follow()
+
+    def _browse(self) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "Folder", self.folder.text())
+        if folder:
+            self.folder.setText(folder)
+
+    def wish(self) -> ExportWish:
+        folder, to = Path(self.folder.text()).expanduser(), self.ui.studio.destination
+        stem = self.name.text().strip()
+        paths = [(folder / f"{stem}{to.extension}", False)]
+        if self.both.isChecked():
+            paths.append((folder / f"{stem}-turned{to.extension}", True))
+        return ExportWish(tuple(paths), self.replace.isChecked())
+
+    def _follow(self) -> None:
+        wish = self.wish()
+        name = self.name.text().strip()
+        there = [path.name for path, _ in wish.paths if path.exists()]
+        wrong = ""
+        if not name or "/" in name or name in (".", ".."):
+            wrong = "Give the file a name without “/”."
+        elif not Path(self.folder.text()).expanduser().is_dir():
+            wrong = "That folder is not there."
+        elif there and not wish.replace:
+            wrong = f"{' and '.join(there)} is there already: tick “Replace what is there” or choose another name."
+        self.replace.setVisible(bool(there))
+        self.go.setEnabled(not wrong)
+        self.words.setText(wrong or "Writes " + " and ".join(path.name for path, _ in wish.paths) + ".")
+        self.words.setStyleSheet(f"color: {self.ui.theme.fault};" if wrong else "")
+
+
+class KeysSheet(QDialog):
+    """Every shortcut, by what it does."""
+
+    def __init__(self, ui: Ui, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Keys")
+        box = QVBoxLayout(self)
+        box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(16))
+        box.addWidget(QLabel("Keys", objectName="title"))
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(ui.px(24))
+        listed = [c for c in ui.commands if c.shortcut]
+        half = (len(listed) + 1) // 2
+        for n, command in enumerate(listed):
+            key = QLabel(command.shortcut)
+            key.setFont(ui.font(12, 600))
+            grid.addWidget(key, n % half, 2 * (n // half))
+            grid.addWidget(QLabel(command.name), n % half, 2 * (n // half) + 1)
+        box.addLayout(grid)

@@ -1,0 +1,170 @@
+"""The tray of plates."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtWidgets import QFrame, QInputDialog, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from engraver.core.recipe import Plate, edits
+
+from ..theme.icons import pixmap
+from ..ui import Ui
+from .painting import picture_of
+
+WIDTH = 92
+
+
+class PlateItem(QWidget):
+    """One plate: its picture and its name."""
+
+    def __init__(self, ui: Ui, plate: Plate) -> None:
+        super().__init__()
+        self.ui, self.plate = ui, plate
+        self.picture: QPixmap | None = None
+        self.broken = False
+        self.setFixedSize(ui.px(84), ui.px(94))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(plate.name)
+
+    def show_plate(self, plate: Plate) -> None:
+        self.plate = plate
+        self.setToolTip(plate.name)
+        self.setAccessibleName(plate.name)
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.ui.studio.choose_plate(self.plate.id)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.rename()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.ui.studio.choose_plate(self.plate.id)
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.focusNextPrevChild(event.key() == Qt.Key.Key_Down)
+        else:
+            super().keyPressEvent(event)
+
+    def rename(self) -> None:
+        studio = self.ui.studio
+        name, good = QInputDialog.getText(self, "Rename plate", "Name of the plate:", text=self.plate.name)
+        if good:
+            studio.attempt(
+                lambda: studio.edit(edits.rename_plate(studio.project, self.plate.id, name), "Rename a plate")
+            )
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        studio, menu = self.ui.studio, QMenu(self)
+        menu.addAction("Rename…", self.rename)
+        menu.addAction(
+            "Remove", lambda: studio.edit(edits.remove_plate(studio.project, self.plate.id), f"Remove {self.plate.name}")
+        )
+        menu.exec(event.globalPos())
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        ui, painter = self.ui, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        chosen = ui.studio.plate_id == self.plate.id
+        if chosen:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(ui.colour("accent_soft"))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 5, 5)
+        side = ui.px(64)
+        frame = QRectF((self.width() - side) / 2, ui.px(6), side, side)
+        painter.setPen(QPen(ui.colour("accent" if chosen or self.hasFocus() else "line"), 2 if chosen else 1))
+        painter.setBrush(ui.colour("well"))
+        painter.drawRect(frame)
+        if self.picture is not None:
+            inner = frame.adjusted(1, 1, -1, -1)
+            scaled = self.picture.size().scaled(inner.size().toSize(), Qt.AspectRatioMode.KeepAspectRatio)
+            place = QRectF(0, 0, scaled.width(), scaled.height())
+            place.moveCenter(inner.center())
+            painter.drawPixmap(place, self.picture, QRectF(self.picture.rect()))
+        if self.broken:
+            painter.drawPixmap(
+                frame.topRight().toPoint(), pixmap("warn", ui.theme.fault, ui.px(18), self.devicePixelRatioF())
+            )
+        painter.setFont(ui.font(11, 600 if chosen else 400))
+        painter.setPen(ui.colour("ink"))
+        room = QRectF(2, frame.bottom() + 3, self.width() - 4, ui.px(18))
+        text = painter.fontMetrics().elidedText(self.plate.name, Qt.TextElideMode.ElideRight, int(room.width()))
+        painter.drawText(room, Qt.AlignmentFlag.AlignCenter, text)
+
+
+class Tray(QWidget):
+    """All plates of the project, and *New plate*."""
+
+    new_plate = Signal()
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(ui.px(WIDTH))
+        box = QVBoxLayout(self)
+        box.setContentsMargins(ui.px(4), ui.px(8), ui.px(4), ui.px(8))
+        box.setSpacing(ui.px(4))
+        head = QLabel("PLATES", objectName="caps")
+        head.setIndent(ui.px(8))
+        box.addWidget(head)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        area.viewport().setAutoFillBackground(False)
+        inside = QWidget()
+        self._list = QVBoxLayout(inside)
+        self._list.setContentsMargins(0, 0, 0, 0)
+        self._list.setSpacing(ui.px(2))
+        self.empty = QLabel("Photos you open stand here, each as a plate.", objectName="second")
+        self.empty.setWordWrap(True)
+        self.empty.setMargin(ui.px(4))
+        self._list.addWidget(self.empty)
+        self._list.addStretch(1)
+        area.setWidget(inside)
+        box.addWidget(area, 1)
+        self.button = QPushButton("New plate")
+        self.button.setStyleSheet("padding: 5px 2px;")
+        self.button.setToolTip("Open a picture as a new plate (Ctrl+O)")
+        self.button.clicked.connect(self.new_plate)
+        box.addWidget(self.button)
+        self.items: dict[str, PlateItem] = {}
+        self._pictures: dict[str, QPixmap] = {}
+        ui.studio.project_changed.connect(self.follow)
+        ui.studio.selection_changed.connect(self.follow)
+        ui.pictures.tray_thumbs.connect(self._thumbed)
+        self.follow()
+
+    def follow(self) -> None:
+        plates = self.ui.studio.project.plates
+        self.empty.setVisible(not plates)
+        wanted = {p.id for p in plates}
+        for id in [i for i in self.items if i not in wanted]:
+            item = self.items.pop(id)
+            self._list.removeWidget(item)
+            item.hide()
+            item.deleteLater()
+        for n, plate in enumerate(plates):
+            if plate.id not in self.items:
+                self.items[plate.id] = PlateItem(self.ui, plate)
+                self.items[plate.id].picture = self._pictures.get(plate.id)
+                self._list.insertWidget(n + 1, self.items[plate.id], 0, Qt.AlignmentFlag.AlignHCenter)
+            self.items[plate.id].show_plate(plate)
+
+    def _thumbed(self, found: dict[str, np.ndarray | None]) -> None:
+        for id, array in found.items():
+            item = self.items.get(id)
+            if item is None:
+                continue
+            item.broken = array is None
+            if array is not None:
+                item.picture = self._pictures[id] = QPixmap.fromImage(picture_of(array))
+            item.update()

@@ -1,0 +1,316 @@
+"""The one window: the Bench, its actions, and what it does with dropped files."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from engraver.core.files.read import EXTENSIONS
+from engraver.core.project.project_file import EXTENSION
+
+from . import prefs as preferences
+from .actions import make_commands
+from .commands import Command
+from .filing import Filing
+from .pictures import Pictures
+from .prefs import Prefs
+from .studio import Studio
+from .theme import THEMES, style_sheet
+from .ui import Ui
+from .views.bars import Notice, Rim, TopBar
+from .views.line_view import LineView
+from .views.plate_view import PlateView
+from .views.proof_view import ProofView
+from .views.readiness_row import ReadinessRow
+from .views.settings_panel import SettingsPanel
+from .views.sheets import AddStep, ExportSheet, Finder, KeysSheet
+from .views.tray import Tray
+
+NOTICE_MS = 6000
+
+
+class Places:
+    """Where this program keeps things of the user's."""
+
+    def __init__(self, config: Path, state: Path) -> None:
+        self.prefs = config / "preferences.json"
+        self.journals = state / "journal"
+
+
+class Window(QMainWindow):
+    """Builds the views, again after a change of look or text size: they hold no truth of their own."""
+
+    painted = Signal()
+    _first = True
+
+    def __init__(self, studio: Studio, places: Places, prefs: Prefs | None = None, parent: QObject | None = None) -> None:
+        super().__init__()
+        self.studio, self.places = studio, places
+        self.prefs = prefs or preferences.load(places.prefs)
+        self.pictures = Pictures(studio, self)
+        self.filing = Filing(studio, places.journals, self)
+        self.commands = make_commands(self)
+        self.export_folder = Path.home()
+        self._view = 0
+        self.setWindowTitle("Engraver")
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.setMinimumSize(960, 620)
+        self._notice_timer = QTimer(self, singleShot=True, interval=NOTICE_MS)
+        self.build()
+        self._notice_timer.timeout.connect(lambda: self.notice.hide())
+        self._shortcuts()
+        studio.told.connect(self.tell)
+        studio.project_changed.connect(self._kept_words)
+        studio.file_changed.connect(self._kept_words)
+        self.filing.opened.connect(self._opened)
+        self.filing.busy_with.connect(self.busy_words)
+        self._kept_words()
+        self.plate_view.canvas.setFocus()
+
+    # -- building ------------------------------------------------------------------
+
+    def build(self) -> None:
+        """Make every view in the present look and text size."""
+        theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
+        self.ui = ui = Ui(theme, scale, self.studio, self.pictures, self.commands)
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.setStyleSheet(style_sheet(theme, scale))
+            app.setFont(ui.font())
+        ground = ui.colour("surround")
+        self.pictures.surround = (ground.red(), ground.green(), ground.blue())
+        root = QWidget(objectName="paper")
+        outer = QHBoxLayout(root)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        self.rim = Rim(ui)
+        outer.addWidget(self.rim)
+        column = QVBoxLayout()
+        column.setSpacing(0)
+        outer.addLayout(column, 1)
+        self.top = TopBar(ui)
+        column.addWidget(self.top)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        self.tray = Tray(ui)
+        self.plate_view = PlateView(ui)
+        self.proof_view = ProofView(ui)
+        self.views = QSplitter(Qt.Orientation.Horizontal)
+        self.views.setHandleWidth(2)
+        self.views.setChildrenCollapsible(False)
+        self.views.addWidget(self.plate_view)
+        self.views.addWidget(self.proof_view)
+        self.views.setSizes([500, 500])
+        self.settings = SettingsPanel(ui)
+        middle.addWidget(self.tray)
+        middle.addWidget(self.views, 1)
+        middle.addWidget(self.settings)
+        column.addLayout(middle, 1)
+        self.readiness = ReadinessRow(ui)
+        self.line = LineView(ui)
+        column.addWidget(self.readiness)
+        column.addWidget(self.line)
+        self.notice = Notice(ui, root)
+        old = self.takeCentralWidget()
+        self.setCentralWidget(root)
+        if old is not None:
+            old.hide()
+            old.deleteLater()
+        self.tray.new_plate.connect(self.open_dialog)
+        self.readiness.export.connect(self.export)
+        self.line.add_step.connect(self.add_step)
+        self._apply_view()
+
+    def rebuild(self, prefs: Prefs) -> None:
+        """Another look or text size."""
+        self.prefs = prefs
+        preferences.store(prefs, self.places.prefs)
+        look, full = self.pictures.look, self.pictures.full
+        self.build()
+        self._kept_words()
+        if look is not None:
+            self.plate_view.canvas.show_look(look)
+        if full is not None:
+            self.pictures.measured.emit(full)
+        self.pictures.forget_tray()
+        self.pictures.refresh()
+
+    def _shortcuts(self) -> None:
+        for command in self.commands:
+            if command.shortcut and not command.hold:
+                shortcut = QShortcut(QKeySequence(command.shortcut), self)
+                shortcut.activated.connect(lambda c=command: self.run(c))
+
+    # -- actions -------------------------------------------------------------------
+
+    def possible(self, command: Command) -> bool:
+        """Whether an action has what it needs."""
+        studio = self.studio
+        return {
+            "nothing": True,
+            "plate": studio.plate is not None,
+            "step": studio.step is not None,
+            "undo": studio.history.undo_label is not None,
+            "redo": studio.history.redo_label is not None,
+        }[command.needs]
+
+    def run(self, command: Command) -> None:
+        if self.possible(command):
+            command.run()
+
+    def find(self) -> None:
+        finder = Finder(self.ui, self, {c.id for c in self.commands if self.possible(c)})
+        if finder.exec():
+            self.run(self.commands[finder.taken()])
+
+    def add_step(self) -> None:
+        sheet = AddStep(self.ui, self)
+        if sheet.exec():
+            self.studio.add_step(sheet.taken())
+
+    def open_dialog(self) -> None:
+        kinds = " ".join(f"*{e}" for e in (*EXTENSIONS, EXTENSION))
+        files, _ = QFileDialog.getOpenFileNames(self, "Open", "", f"Pictures and projects ({kinds});;All files (*)")
+        if files:
+            self.filing.open_paths([Path(f) for f in files])
+
+    def open_recent(self) -> None:
+        """The files opened last, as a menu."""
+        menu = QMenu(self)
+        for text in self.prefs.recent:
+            path = Path(text)
+            menu.addAction(f"{path.name}    {path.parent}", lambda p=path: self.filing.open_paths([p]))
+        if not self.prefs.recent:
+            menu.addAction("Nothing opened yet").setEnabled(False)
+        menu.exec(self.top.mapToGlobal(self.top.rect().bottomLeft()))
+
+    def save(self) -> None:
+        if self.studio.path is None:
+            self.save_as()
+        else:
+            self.filing.save_to(self.studio.path)
+
+    def save_as(self) -> None:
+        start = f"{self.studio.project.name}{EXTENSION}"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the project", start, f"Engraver projects (*{EXTENSION})")
+        if name:
+            self.filing.save_to(Path(name))
+
+    def export(self) -> None:
+        full = self.pictures.full
+        if full is None or full.trouble is not None or self.studio.plate is None:
+            self.studio.told.emit("The plate is still being measured, or is not ready for this destination.", "look")
+            return
+        sheet = ExportSheet(self.ui, self, self.export_folder)
+        if sheet.exec():
+            wish = sheet.wish()
+            self.export_folder = wish.paths[0][0].parent
+            self.filing.export(full, wish.paths, wish.replace)
+
+    def show_keys(self) -> None:
+        KeysSheet(self.ui, self).exec()
+
+    def change_theme(self) -> None:
+        self.rebuild(replace(self.prefs, theme="lamp" if self.prefs.theme == "day" else "day"))
+
+    def change_text(self, by: int) -> None:
+        sizes = preferences.TEXT_SIZES
+        place = sizes.index(self.prefs.text_size) + by
+        if 0 <= place < len(sizes):
+            self.rebuild(replace(self.prefs, text_size=sizes[place]))
+
+    def next_view(self) -> None:
+        """Both views, plate only, proof only, in turn."""
+        self._view = (self._view + 1) % 3
+        self._apply_view()
+
+    def _apply_view(self) -> None:
+        self.plate_view.setVisible(self._view in (0, 1))
+        self.proof_view.setVisible(self._view in (0, 2))
+
+    def choose_beside(self, by: int) -> None:
+        """Choose the step before or after the chosen one."""
+        uids = ["", *(s.uid for s in self.studio.steps)]
+        place = uids.index(self.studio.step_uid) + by
+        if 0 <= place < len(uids):
+            self.studio.choose_step(uids[place])
+
+    # -- telling -------------------------------------------------------------------
+
+    def tell(self, sentence: str, kind: str) -> None:
+        self.notice.tell(sentence, kind)
+        if kind == "fault":
+            self._notice_timer.stop()
+        else:
+            self._notice_timer.start()
+
+    def busy_words(self, words: str) -> None:
+        if words:
+            self.top.kept.setText(words)
+        else:
+            self._kept_words()
+
+    def _opened(self, path: str) -> None:
+        if path:
+            self.prefs = self.prefs.with_recent(Path(path))
+            preferences.store(self.prefs, self.places.prefs)
+        self._kept_words()
+
+    def _kept_words(self) -> None:
+        self.top.show_kept(self.filing.all_kept())
+        self.setWindowTitle(f"{self.studio.project.name} · Engraver")
+
+    # -- Qt ------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_B and not isinstance(self.focusWidget(), QLineEdit):
+            self.studio.peek(True)
+            return
+        super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_B and not event.isAutoRepeat():
+            self.studio.peek(False)
+            return
+        super().keyReleaseEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        event.acceptProposedAction()
+        self.filing.open_paths(paths)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self.notice.isVisible():
+            self.notice.place()
+
+    def event(self, event) -> bool:  # type: ignore[no-untyped-def]
+        done = super().event(event)
+        if self._first and event.type() == event.Type.Paint:
+            self._first = False
+            QTimer.singleShot(0, self.painted.emit)
+        return bool(done)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.filing.end()
+        self.pictures.end()
+        event.accept()
