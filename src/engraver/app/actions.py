@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from engraver.core.steps import KINDS
@@ -25,16 +26,19 @@ def make_commands(w: Window) -> Commands:
     def toggle() -> None:
         s.toggle_step(s.step_uid)
 
+    def peek() -> None:
+        s.peek(not s.peeking)
+
     def fold(name: str) -> None:
         widget = getattr(w, name)
         widget.setVisible(not widget.isVisible())
 
     steps = tuple(
-        Command(f"add-{k.id}", f"Add {k.name.lower()}", "", "plate", lambda i=k.id: s.add_step(i), "Step")
+        Command(f"add-{k.id}", f"Add {k.name.lower()}", "", "plate", partial(s.add_step, k.id), "Step")
         for k in KINDS.values()
     )
     return Commands((
-        Command("find", "Find a command", "Ctrl+K", "nothing", w.find, "Help"),
+        Command("find", "Find a command", "Ctrl+K", "nothing", w.find_command, "Help"),
         Command("open", "Open pictures or a project…", "Ctrl+O", "nothing", w.open_dialog, "Project"),
         Command("recent", "Open recent…", "Ctrl+Shift+O", "nothing", w.open_recent, "Project"),
         Command("save", "Save", "Ctrl+S", "nothing", w.save, "Project"),
@@ -52,7 +56,7 @@ def make_commands(w: Window) -> Commands:
         Command("after", "Choose the step after", ".", "plate", lambda: w.choose_beside(1), "Step"),
         Command("polarity", "Turn the polarity round", "P", "plate", s.flip_polarity, "Plate"),
         Command("finished", "Show the finished plate", "E", "plate", lambda: s.show_finished(not s.finished), "View"),
-        Command("peek", "Hold: the plate before this step", "B", "plate", lambda: s.peek(not s.peeking), "View", hold=True),
+        Command("peek", "Hold: the plate before this step", "B", "plate", peek, "View", hold=True),
         Command("fit", "Fit the plate", "F", "plate", lambda: w.plate_view.canvas.set_zoom(None), "View"),
         Command("hundred", "Plate at 100 %", "1", "plate", lambda: w.plate_view.full.click(), "View"),
         Command("views", "Both views, plate only, proof only", "V", "nothing", w.next_view, "View"),

@@ -131,11 +131,15 @@ class Filing(QObject):
         self._told(error)
         self._after()
 
+    def _kept_now(self, project: Project, path: Path | None) -> bool:
+        self.journal.keep(project, path, self.studio.sources)
+        return True
+
     def _open_project(self, path: Path) -> None:
         if self.studio.dirty and self.studio.project.plates:
             # The present work stays in its journal; a new journal begins.
-            project, old, sources = self.studio.project, self.studio.path, self.studio.sources
-            kept = self.studio.attempt(lambda: self.journal.keep(project, old, sources) or True)
+            project, old = self.studio.project, self.studio.path
+            kept = self.studio.attempt(lambda: self._kept_now(project, old))
             if kept is None:
                 self.busy_with.emit("")
                 return
@@ -186,5 +190,3 @@ class Filing(QObject):
             self.studio.told.emit(f"Exported {names} to {paths[0][0].parent}", "good")
 
         self.lane.submit(work, done, self._told)
-
-

@@ -95,13 +95,13 @@ class Lane(QObject):
             with self._bell:
                 while self._wish is None and not self._ending:
                     self._bell.wait()
-                if self._ending:
-                    return
                 request, self._wish = self._wish, None
+            if request is None:
+                return
             answer: Any = None
             error: EngraverError | None = None
             try:
-                answer = request.work(self._check_for(request))  # type: ignore[union-attr]
+                answer = request.work(self._check_for(request))
             except EngraverError as caught:
                 error = caught
             except Exception as caught:  # the outermost edge of the thread: shown, not lost

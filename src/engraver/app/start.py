@@ -25,9 +25,7 @@ FONTS = Path(__file__).parent / "theme" / "fonts"
 
 
 def user_places() -> Places:
-    return Places(
-        Path(platformdirs.user_config_dir("engraver")), Path(platformdirs.user_state_dir("engraver"))
-    )
+    return Places(Path(platformdirs.user_config_dir("engraver")), Path(platformdirs.user_state_dir("engraver")))
 
 
 def load_fonts() -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -31,7 +31,7 @@ class ProofSettings:
     cut: bool = False
     strength: float | None = None
     points: int = 1_000_000
-    lamp: Lamp = Lamp()
+    lamp: Lamp = field(default_factory=Lamp)
 
 
 class Studio(QObject):

@@ -3,13 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeVar
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont
+from PySide6.QtWidgets import QWidget
 
 from .commands import Commands
 from .pictures import Pictures
 from .studio import Studio
 from .theme import Theme
+
+AnyWidget = TypeVar("AnyWidget", bound=QWidget)
+
+
+def named(widget: AnyWidget, name: str) -> AnyWidget:
+    """Give a widget the name by which the style sheet knows it."""
+    widget.setObjectName(name)
+    widget.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+    return widget
 
 
 @dataclass(frozen=True, slots=True)

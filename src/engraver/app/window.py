@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
@@ -30,7 +31,7 @@ from .pictures import Pictures
 from .prefs import Prefs
 from .studio import Studio
 from .theme import THEMES, style_sheet
-from .ui import Ui
+from .ui import Ui, named
 from .views.bars import Notice, Rim, TopBar
 from .views.line_view import LineView
 from .views.plate_view import PlateView
@@ -57,7 +58,9 @@ class Window(QMainWindow):
     painted = Signal()
     _first = True
 
-    def __init__(self, studio: Studio, places: Places, prefs: Prefs | None = None, parent: QObject | None = None) -> None:
+    def __init__(
+        self, studio: Studio, places: Places, prefs: Prefs | None = None, parent: QObject | None = None
+    ) -> None:
         super().__init__()
         self.studio, self.places = studio, places
         self.prefs = prefs or preferences.load(places.prefs)
@@ -94,7 +97,7 @@ class Window(QMainWindow):
             app.setFont(ui.font())
         ground = ui.colour("surround")
         self.pictures.surround = (ground.red(), ground.green(), ground.blue())
-        root = QWidget(objectName="paper")
+        root = named(QWidget(), "paper")
         outer = QHBoxLayout(root)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.setSpacing(0)
@@ -173,7 +176,7 @@ class Window(QMainWindow):
         if self.possible(command):
             command.run()
 
-    def find(self) -> None:
+    def find_command(self) -> None:
         finder = Finder(self.ui, self, {c.id for c in self.commands if self.possible(c)})
         if finder.exec():
             self.run(self.commands[finder.taken()])
@@ -194,7 +197,7 @@ class Window(QMainWindow):
         menu = QMenu(self)
         for text in self.prefs.recent:
             path = Path(text)
-            menu.addAction(f"{path.name}    {path.parent}", lambda p=path: self.filing.open_paths([p]))
+            menu.addAction(f"{path.name}    {path.parent}", partial(self.filing.open_paths, [path]))
         if not self.prefs.recent:
             menu.addAction("Nothing opened yet").setEnabled(False)
         menu.exec(self.top.mapToGlobal(self.top.rect().bottomLeft()))

@@ -17,9 +17,9 @@ from engraver.core.files.write import encode, format_of
 from engraver.core.params import parse_assignment, parse_value, specs
 from engraver.core.project.project_file import open_project
 from engraver.core.project.recipe_file import open_recipe
+from engraver.core.raster import Raster
 from engraver.core.readiness import DESTINATIONS, Destination, deliver, destination, measure
 from engraver.core.recipe.models import Recipe, Step, checked_params, new_id
-from engraver.core.raster import Raster
 from engraver.core.steps import kind_of
 
 from .misuse import Misuse, as_misuse
@@ -67,7 +67,10 @@ def _line(picture: Path, recipe: Recipe | None, typed: tuple[str, ...], side: in
     if side is not None:
         last = next((s for s in reversed(steps) if s.kind == "size" and s.on), None)
         if last is None:
-            steps = (*steps, Step(uid=new_id("s"), kind="size", params=checked_params(kind_of("size"), {"side": side})))
+            steps = (
+                *steps,
+                Step(uid=new_id("s"), kind="size", params=checked_params(kind_of("size"), {"side": side})),
+            )
         else:
             steps = tuple(s.with_params(side=side) if s.uid == last.uid else s for s in steps)
         line = assemble(source, reading, steps, 1, sources)
@@ -143,7 +146,9 @@ def export(project: Path, names: tuple[str, ...], wanted: tuple[str, ...], folde
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise FileTrouble(f"The folder {folder} cannot be made", error.strerror or "", "Choose another one") from error
+        raise FileTrouble(
+            f"The folder {folder} cannot be made", error.strerror or "", "Choose another one"
+        ) from error
     destinations = [destination(w) for w in wanted]
     plates = [p for p in opened.plates if not names or p.name in names]
     several = len(destinations) > 1
@@ -159,4 +164,3 @@ def export(project: Path, names: tuple[str, ...], wanted: tuple[str, ...], folde
         for other, to, path in jobs:
             if other.id == plate.id:
                 _deliver(raster, to, path, force)
-

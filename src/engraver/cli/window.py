@@ -6,6 +6,8 @@ from pathlib import Path
 
 import click
 
+from engraver.core.proof.surfaces import SurfaceKind
+
 
 @click.command("open")
 @click.argument("files", metavar="[PROJECT]", nargs=-1, type=click.Path(path_type=Path))
@@ -20,7 +22,7 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.option("--offscreen-shot", "shot", type=click.Path(path_type=Path), help="Draw the window into a PNG and end.")
 @click.option("--theme", type=click.Choice(["day", "lamp"]), help="The look, for this time.")
 @click.option("--surface", type=click.Choice(["flat", "ball"]), default="flat", help="What the proof starts with.")
-def demo(shot: Path | None, theme: str | None, surface: str) -> None:
+def demo(shot: Path | None, theme: str | None, surface: SurfaceKind) -> None:
     """Open the demo project, Saltmarrow Quay."""
     from engraver.app.start import run
 

@@ -36,7 +36,8 @@ def _barnacle(radius: float, x: Pixels, y: Pixels, rng: np.random.Generator) -> 
     ribs = 1 - 0.1 * (1 - seam) - 0.05 * (0.5 + 0.5 * np.cos(phi * plates * 4))
     into = np.clip((mouth - rho) / (mouth * 0.45), 0, 1)
     cone = flank * ribs * (1 - 0.92 * into * into * (3 - 2 * into))
-    return (cone * (0.45 + 0.55 * rng.random() ** 0.5)).astype(np.float32)
+    shell: Pixels = (cone * (0.45 + 0.55 * rng.random() ** 0.5)).astype(np.float32)
+    return shell
 
 
 def barnacles(side: int, seed: int = 11) -> Pixels:

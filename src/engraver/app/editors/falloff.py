@@ -2,25 +2,29 @@
 
 from __future__ import annotations
 
+from typing import cast
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.params import specs
-from engraver.core.steps.edge import Falloff, profile_curve
+from engraver.core.steps.edge import Falloff, Profile, profile_curve
 
-from ..ui import Ui
+from ..ui import Ui, named
 from .curve_box import CurveBox
 
 
-def profile_values(values: Falloff, profile: str, count: int = 65) -> np.ndarray:
+def profile_values(values: Falloff, profile: Profile, count: int = 65) -> np.ndarray:
     """A profile at equal steps from the border to the inside."""
-    return profile_curve(np.linspace(0, 1, count, dtype=np.float32)[None], profile, values.points)[0]  # type: ignore[arg-type]
+    steps = np.linspace(0, 1, count, dtype=np.float32)[None]
+    curve: np.ndarray = profile_curve(steps, profile, values.points)[0]
+    return curve
 
 
 class _ProfileButton(QPushButton):
-    def __init__(self, ui: Ui, profile: str, label: str) -> None:
+    def __init__(self, ui: Ui, profile: Profile, label: str) -> None:
         super().__init__()
         self._ui, self._label = ui, label
         self.profile = profile
@@ -69,7 +73,7 @@ class FalloffBox(QWidget):
         box.addWidget(self.curve)
         ends = QHBoxLayout()
         for text, side in (("border", Qt.AlignmentFlag.AlignLeft), ("inside", Qt.AlignmentFlag.AlignRight)):
-            label = QLabel(text, objectName="second")
+            label = named(QLabel(text), "second")
             label.setAlignment(side)
             ends.addWidget(label)
         box.addLayout(ends)
@@ -77,8 +81,8 @@ class FalloffBox(QWidget):
         row.setSpacing(ui.px(4))
         self._group = QButtonGroup(self)
         self.buttons: dict[str, _ProfileButton] = {}
-        for value, label in specs(Falloff)["profile"].choices:
-            button = _ProfileButton(ui, value, label)
+        for value, words in specs(Falloff)["profile"].choices:
+            button = _ProfileButton(ui, cast(Profile, value), words)
             button.clicked.connect(lambda _=False, v=value: self._choose(v))
             self._group.addButton(button)
             self.buttons[value] = button

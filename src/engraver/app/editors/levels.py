@@ -63,7 +63,7 @@ class LevelsBox(QWidget):
             return QPointF(area.right() + _SIDE / 2, self._y(self.values.out_black))
         if name == "out_white":
             return QPointF(area.right() + _SIDE / 2, self._y(self.values.out_white))
-        tone = {"black": black, "white": white}.get(name, black + (white - black) * 0.5 ** self.values.gamma)
+        tone = {"black": black, "white": white}.get(name, black + (white - black) * 0.5**self.values.gamma)
         return QPointF(self._x(tone), area.bottom() + 6)
 
     def _near(self, place: QPointF) -> str:

@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ..theme.icons import icon, pixmap
-from ..ui import Ui
+from ..ui import Ui, named
 
 TOP, RIM = 36, 46
 
@@ -24,24 +24,24 @@ class TopBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(ui.px(12), ui.px(4), ui.px(14), ui.px(4))
         row.setSpacing(ui.px(8))
-        self.name = QLabel(objectName="title")
-        self.kept = QLabel(objectName="second")
+        self.name = named(QLabel(), "title")
+        self.kept = named(QLabel(), "second")
         row.addWidget(self.name)
         row.addWidget(self.kept)
         row.addStretch(1)
-        self.find = QPushButton("Find a command")
-        keys = QLabel("Ctrl K", objectName="second")
-        inside = QHBoxLayout(self.find)
+        self.finder = QPushButton("Find a command")
+        keys = named(QLabel("Ctrl K"), "second")
+        inside = QHBoxLayout(self.finder)
         inside.setContentsMargins(0, 0, ui.px(14), 0)
         inside.addStretch(1)
         inside.addWidget(keys)
         keys.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self.find.setFixedSize(ui.px(240), ui.px(26))
-        self.find.setStyleSheet(
+        self.finder.setFixedSize(ui.px(240), ui.px(26))
+        self.finder.setStyleSheet(
             f"border-radius: {ui.px(13)}px; color: {ui.theme.ink_2}; text-align: left; padding: 2px 16px;"
         )
-        self.find.clicked.connect(lambda: ui.commands["find"].run())
-        row.addWidget(self.find)
+        self.finder.clicked.connect(lambda: ui.commands["find"].run())
+        row.addWidget(self.finder)
         row.addStretch(1)
         self.undo = self._button("undo", "Undo")
         self.redo = self._button("redo", "Redo")
@@ -98,7 +98,7 @@ class Rim(QWidget):
             ("theme", other, f"Change to the {other} look (Ctrl+L)"),
             ("keys", "help", "Keys (F1)"),
         ):
-            button = QPushButton(objectName="rail")
+            button = named(QPushButton(), "rail")
             button.setIcon(icon(picture, ui.theme.ink_2, ui.px(20)))
             button.setIconSize(QSize(ui.px(20), ui.px(20)))
             button.setFixedSize(ui.px(38), ui.px(32))
@@ -130,9 +130,7 @@ class _Tab(QWidget):
         painter.drawPixmap((self.width() - ui.px(22)) // 2, ui.px(9), self._pixmap)
         painter.setFont(ui.font(10.5, 600))
         painter.setPen(ui.colour("ink"))
-        painter.drawText(
-            self.rect().adjusted(0, ui.px(34), 0, -ui.px(4)), Qt.AlignmentFlag.AlignCenter, self._name
-        )
+        painter.drawText(self.rect().adjusted(0, ui.px(34), 0, -ui.px(4)), Qt.AlignmentFlag.AlignCenter, self._name)
 
 
 class Notice(QLabel):
@@ -160,6 +158,7 @@ class Notice(QLabel):
 
     def place(self) -> None:
         parent = self.parentWidget()
+        assert isinstance(parent, QWidget)
         width = min(self.ui.px(640), parent.width() - 40)
         self.setFixedWidth(width)
         self.adjustSize()

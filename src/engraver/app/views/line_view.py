@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import partial
+from itertools import pairwise
+
 import numpy as np
 from PySide6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
@@ -25,7 +28,7 @@ from engraver.core.recipe import Step, edits
 from engraver.core.recipe.first import READ_AS
 
 from ..theme.icons import pixmap
-from ..ui import Ui
+from ..ui import Ui, named
 from .painting import picture_of
 
 HEIGHT = 134
@@ -249,7 +252,7 @@ class _Wire(QWidget):
         if event.mimeData().hasFormat(_DRAG):
             event.acceptProposedAction()
 
-    def dragMoveEvent(self, event: QDropEvent) -> None:  # type: ignore[override]
+    def dragMoveEvent(self, event: QDropEvent) -> None:
         if event.mimeData().hasFormat(_DRAG):
             self._mark = self._gap(event.position().x())
             self.update()
@@ -291,7 +294,7 @@ class LineView(QWidget):
         self.chip_words = QLabel()
         self.chip_words.setStyleSheet("font-weight: 600;")
         self.chip_words.setWordWrap(True)
-        for label in (QLabel("Read as", objectName="second"), self.chip_words):
+        for label in (named(QLabel("Read as"), "second"), self.chip_words):
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             words.addWidget(label)
         self.chip.setToolTip("What the source was read as. Press to read it as something else.")
@@ -360,7 +363,7 @@ class LineView(QWidget):
         for n, card in enumerate(cards):
             card.move(n * self.ui.px(STEP), 0)
             card.show()
-        for a, b in zip(cards, cards[1:], strict=False):
+        for a, b in pairwise(cards):
             QWidget.setTabOrder(a, b)
         self.wire.resize(max(len(cards) * self.ui.px(STEP) + self.ui.px(6), self.area.width()), self.ui.px(HEIGHT))
         self._selected()
@@ -410,7 +413,7 @@ class LineView(QWidget):
         """What the source can be read as."""
         menu = QMenu(self)
         for what, words in READ_AS.items():
-            menu.addAction(words, lambda w=what: self.ui.studio.read_as(w))
+            menu.addAction(words, partial(self.ui.studio.read_as, what))
         return menu
 
     def wheelEvent(self, event: QWheelEvent) -> None:

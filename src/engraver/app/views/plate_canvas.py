@@ -240,7 +240,9 @@ class PlateCanvas(QWidget):
         elif self._section_grip(place):
             self.setCursor(Qt.CursorShape.SizeAllCursor)
         else:
-            self.setCursor(Qt.CursorShape.CrossCursor if self.target().contains(place) else Qt.CursorShape.ArrowCursor)
+            self.setCursor(
+                Qt.CursorShape.CrossCursor if self.target().contains(place) else Qt.CursorShape.ArrowCursor
+            )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.zoomed.emit()

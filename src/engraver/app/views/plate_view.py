@@ -16,7 +16,7 @@ from engraver.core.readiness.gauges import FIRST_STRENGTH
 
 from ..pictures import Look
 from ..theme.icons import icon
-from ..ui import Ui
+from ..ui import Ui, named
 from .plate_canvas import PlateCanvas
 
 SECTION_HEIGHT = 106
@@ -130,7 +130,7 @@ class PlateView(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
-        bar = QWidget(objectName="picturebar")
+        bar = named(QWidget(), "picturebar")
         bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         bar.setFixedHeight(ui.px(30))
         row = QHBoxLayout(bar)
@@ -139,7 +139,7 @@ class PlateView(QWidget):
         self.title = QLabel("Plate")
         self.title.setStyleSheet("font-weight: 600;")
         row.addWidget(self.title)
-        self.polarity = QPushButton(objectName="pill")
+        self.polarity = named(QPushButton(), "pill")
         self.polarity.setProperty("said", "yes")
         self.polarity.setIcon(icon("turn-over", "#1F2430", ui.px(14)))
         self.polarity.setLayoutDirection(Qt.LayoutDirection.RightToLeft)
@@ -147,11 +147,11 @@ class PlateView(QWidget):
         self.polarity.clicked.connect(ui.studio.flip_polarity)
         row.addWidget(self.polarity)
         row.addStretch(1)
-        self.fit = QPushButton("Fit", objectName="bar")
+        self.fit = named(QPushButton("Fit"), "bar")
         self.fit.setToolTip("Show the whole plate (F); wheel to zoom")
-        self.full = QPushButton("100 %", objectName="bar")
+        self.full = named(QPushButton("100 %"), "bar")
         self.full.setToolTip("One pixel of the plate on one of the screen (1)")
-        self.over = QPushButton("Overlays ▾", objectName="bar")
+        self.over = named(QPushButton("Overlays ▾"), "bar")
         for button in (self.fit, self.full, self.over):
             row.addWidget(button)
         box.addWidget(bar)
@@ -161,7 +161,9 @@ class PlateView(QWidget):
         box.addWidget(self.section)
         self.fit.clicked.connect(lambda: self.canvas.set_zoom(None))
         self.full.clicked.connect(lambda: self.canvas.set_zoom(1.0 / self.devicePixelRatioF()))
-        self.over.clicked.connect(lambda: self.overlay_menu().exec(self.over.mapToGlobal(self.over.rect().bottomLeft())))
+        self.over.clicked.connect(
+            lambda: self.overlay_menu().exec(self.over.mapToGlobal(self.over.rect().bottomLeft()))
+        )
         self.canvas.zoomed.connect(self._zoomed)
         ui.pictures.looked.connect(self._looked)
         ui.studio.project_changed.connect(self._words)

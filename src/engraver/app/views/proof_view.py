@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -13,7 +14,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushBut
 from engraver.core.proof.scene import Eye, Lamp
 
 from ..editors.slider import Slider
-from ..ui import Ui
+from ..ui import Ui, named
 from .painting import picture_of
 
 STRIP_HEIGHT = 84
@@ -83,7 +84,12 @@ class ProofCanvas(QWidget):
         pictures.turn(replace(eye, zoom=zoom))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        ways = {Qt.Key.Key_Left: (-12, 0), Qt.Key.Key_Right: (12, 0), Qt.Key.Key_Up: (0, -12), Qt.Key.Key_Down: (0, 12)}
+        ways = {
+            Qt.Key.Key_Left: (-12, 0),
+            Qt.Key.Key_Right: (12, 0),
+            Qt.Key.Key_Up: (0, -12),
+            Qt.Key.Key_Down: (0, 12),
+        }
         way = ways.get(Qt.Key(event.key()))
         if way is None:
             super().keyPressEvent(event)
@@ -223,7 +229,7 @@ class ProofView(QWidget):
         self.follow()
 
     def _bar(self, height: int) -> tuple[QWidget, QHBoxLayout]:
-        bar = QWidget(objectName="picturebar")
+        bar = named(QWidget(), "picturebar")
         bar.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         bar.setFixedHeight(self.ui.px(height))
         row = QHBoxLayout(bar)
@@ -239,7 +245,7 @@ class ProofView(QWidget):
     def _pills(self, row: QHBoxLayout, names: tuple[tuple[str, str], ...], tip: str) -> dict[str, QPushButton]:
         group, buttons = QButtonGroup(self), {}
         for value, text in names:
-            button = QPushButton(text, objectName="pill")
+            button = named(QPushButton(text), "pill")
             button.setCheckable(True)
             button.setToolTip(tip)
             group.addButton(button)
@@ -254,7 +260,7 @@ class ProofView(QWidget):
         for value, button in self.surfaces.items():
             button.clicked.connect(lambda _=False, v=value: self.ui.studio.set_proof(surface=v))
         row.addStretch(1)
-        self.density = QPushButton(objectName="bar")
+        self.density = named(QPushButton(), "bar")
         self.density.setToolTip("How many points the surface has, as a mesh of that density would")
         self.density.clicked.connect(
             lambda: self.density_menu().exec(self.density.mapToGlobal(self.density.rect().bottomLeft()))
@@ -265,7 +271,7 @@ class ProofView(QWidget):
     def density_menu(self) -> QMenu:
         menu = QMenu(self)
         for points, words in DENSITIES:
-            menu.addAction(words, lambda p=points: self.ui.studio.set_proof(points=p))
+            menu.addAction(words, partial(self.ui.studio.set_proof, points=points))
         return menu
 
     def _footer(self) -> QWidget:
@@ -282,7 +288,7 @@ class ProofView(QWidget):
         self.strength.setAccessibleName("Strength")
         self.strength.moved.connect(lambda value: self.ui.studio.set_proof(strength=value))
         row.addWidget(self.strength, 1)
-        self.amount = QPushButton(objectName="bar")
+        self.amount = named(QPushButton(), "bar")
         self.amount.setToolTip("Press to go back to the automatic strength")
         self.amount.setMinimumWidth(self.ui.px(74))
         self.amount.clicked.connect(lambda: self.ui.studio.set_proof(strength=None))

@@ -12,7 +12,7 @@ from engraver.core.readiness.fixes import FIXES
 
 from ..editors.rows import Choice
 from ..pictures import Full
-from ..ui import Ui
+from ..ui import Ui, named
 
 HEIGHT = 62
 _MARKS = {"good": "✓", "look": "!", "fault": "✕"}
@@ -110,16 +110,14 @@ class ReadinessRow(QWidget):
         row.setSpacing(ui.px(10))
         left = QVBoxLayout()
         left.setSpacing(ui.px(3))
-        left.addWidget(QLabel("READY FOR", objectName="caps"))
+        left.addWidget(named(QLabel("READY FOR"), "caps"))
         self.destination = Choice(ui)
         self.destination.setFixedWidth(ui.px(176))
         self.destination.setAccessibleName("Ready for")
         for d in DESTINATIONS.values():
             self.destination.addItem(d.name, d.id)
             self.destination.setItemData(self.destination.count() - 1, d.help, Qt.ItemDataRole.ToolTipRole)
-        self.destination.activated.connect(
-            lambda place: ui.studio.set_destination(self.destination.itemData(place))
-        )
+        self.destination.activated.connect(lambda place: ui.studio.set_destination(self.destination.itemData(place)))
         left.addWidget(self.destination)
         row.addLayout(left)
         self._gauges = QHBoxLayout()
@@ -134,11 +132,11 @@ class ReadinessRow(QWidget):
         row.addWidget(self.verdict)
         right = QVBoxLayout()
         right.setSpacing(ui.px(1))
-        self.button = QPushButton("Export…", objectName="main")
+        self.button = named(QPushButton("Export…"), "main")
         self.button.setFixedWidth(ui.px(150))
         self.button.setToolTip("Write the file for this destination (Ctrl+E)")
         self.button.clicked.connect(self.export)
-        self.caption = QLabel(objectName="second")
+        self.caption = named(QLabel(), "second")
         self.caption.setAlignment(Qt.AlignmentFlag.AlignRight)
         right.addWidget(self.button)
         right.addWidget(self.caption)
@@ -178,7 +176,11 @@ class ReadinessRow(QWidget):
         counts, t = summary(gauges), self.ui.theme
         words = [
             f'<span style="color:{colour}; font-weight:600">{_MARKS[v]} {counts[v]} {text}</span>'
-            for v, text, colour in (("good", "good", t.good), ("look", "to look at", t.look), ("fault", "at fault", t.fault))
+            for v, text, colour in (
+                ("good", "good", t.good),
+                ("look", "to look at", t.look),
+                ("fault", "at fault", t.fault),
+            )
             if counts[v]
         ]  # fmt: skip
         self.verdict.setText("<br>".join(words))

@@ -21,7 +21,7 @@ from ..editors.falloff import FalloffBox
 from ..editors.levels import LevelsBox
 from ..editors.rows import Row, row_for
 from ..pictures import Look
-from ..ui import Ui
+from ..ui import Ui, named
 
 WIDTH = 278
 # Fields that an editor of our own shows and sets; they get no row besides.
@@ -44,14 +44,14 @@ class SettingsPanel(QWidget):
         outer.setContentsMargins(ui.px(14), ui.px(10), ui.px(4), ui.px(6))
         outer.setSpacing(ui.px(4))
         head = QHBoxLayout()
-        self.title = QLabel(objectName="title")
-        self.reset = QPushButton("Reset all", objectName="link")
+        self.title = named(QLabel(), "title")
+        self.reset = named(QPushButton("Reset all"), "link")
         self.reset.clicked.connect(self._reset_all)
         head.addWidget(self.title, 1)
         head.addWidget(self.reset)
         head.setContentsMargins(0, 0, ui.px(10), 0)
         outer.addLayout(head)
-        self.help = QLabel(objectName="second")
+        self.help = named(QLabel(), "second")
         self.help.setWordWrap(True)
         outer.addWidget(self.help)
         self.trouble = QLabel()
@@ -67,7 +67,7 @@ class SettingsPanel(QWidget):
         area.viewport().setAutoFillBackground(False)
         outer.addWidget(area, 1)
         self._area = area
-        self.found = QLabel(objectName="second")
+        self.found = named(QLabel(), "second")
         self.found.setWordWrap(True)
         ui.studio.project_changed.connect(self.follow)
         ui.studio.selection_changed.connect(self.follow)
@@ -134,7 +134,7 @@ class SettingsPanel(QWidget):
         self._shown = key
         self.rows = {}
         self.editor = None
-        self.found = QLabel(objectName="second")
+        self.found = named(QLabel(), "second")
         self.found.setWordWrap(True)
         body = QWidget()
         box = QVBoxLayout(body)

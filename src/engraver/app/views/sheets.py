@@ -27,13 +27,13 @@ from engraver.core.engine import Line, Request, StepFailed
 from engraver.core.engine.line import assemble
 from engraver.core.files.names import file_stem
 from engraver.core.readiness.destinations import polarity_words
-from engraver.core.recipe import Step
 from engraver.core.readiness.fixes import place_for
+from engraver.core.recipe import Step
 from engraver.core.steps import KINDS
 
 from ..jobs import Check, Lane
 from ..pictures import to_screen
-from ..ui import Ui
+from ..ui import Ui, named
 from .painting import picture_of
 
 
@@ -46,10 +46,10 @@ class SearchSheet(QDialog):
         self.setWindowTitle(title)
         self.resize(ui.px(width), ui.px(height))
         box = QVBoxLayout(self)
-        self.field = QLineEdit(objectName="finder")
+        self.field = named(QLineEdit(), "finder")
         self.field.setPlaceholderText(hint)
         self.list = QListWidget()
-        self.nothing = QLabel("Nothing of that name.", objectName="second")
+        self.nothing = named(QLabel("Nothing of that name."), "second")
         box.addWidget(self.field)
         box.addWidget(self.list, 1)
         box.addWidget(self.nothing)
@@ -207,13 +207,11 @@ class ExportSheet(QDialog):
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(14))
         box.setSpacing(ui.px(10))
-        box.addWidget(QLabel(f"Export for {to.name}", objectName="title"))
+        box.addWidget(named(QLabel(f"Export for {to.name}"), "title"))
         full = ui.pictures.full
         side = full.result.facts.width if full is not None else 0
-        box.addWidget(
-            QLabel(f"{side} × {side} · {to.depth}-bit {to.format.upper()} · {polarity_words(to.zero, to.raises)}",
-                   objectName="second")
-        )  # fmt: skip
+        words = f"{side} × {side} · {to.depth}-bit {to.format.upper()} · {polarity_words(to.zero, to.raises)}"
+        box.addWidget(named(QLabel(words), "second"))
         grid = QGridLayout()
         grid.setHorizontalSpacing(ui.px(10))
         self.name = QLineEdit(file_stem(plate.name))
@@ -230,14 +228,14 @@ class ExportSheet(QDialog):
         self.replace = QCheckBox("Replace what is there")
         box.addWidget(self.both)
         box.addWidget(self.replace)
-        self.words = QLabel(objectName="second")
+        self.words = named(QLabel(), "second")
         self.words.setWordWrap(True)
         box.addWidget(self.words)
         row = QHBoxLayout()
         row.addStretch(1)
         cancel = QPushButton("Cancel")
         cancel.clicked.connect(self.reject)
-        self.go = QPushButton("Export", objectName="main")
+        self.go = named(QPushButton("Export"), "main")
         self.go.setDefault(True)
         self.go.clicked.connect(self.accept)
         row.addWidget(cancel)
@@ -287,7 +285,7 @@ class KeysSheet(QDialog):
         self.setWindowTitle("Keys")
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(16))
-        box.addWidget(QLabel("Keys", objectName="title"))
+        box.addWidget(named(QLabel("Keys"), "title"))
         grid = QGridLayout()
         grid.setHorizontalSpacing(ui.px(24))
         listed = [c for c in ui.commands if c.shortcut]

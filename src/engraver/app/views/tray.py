@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QInputDialog, QLabel, QMenu, QPushButton, 
 from engraver.core.recipe import Plate, edits
 
 from ..theme.icons import pixmap
-from ..ui import Ui
+from ..ui import Ui, named
 from .painting import picture_of
 
 WIDTH = 92
@@ -62,7 +62,8 @@ class PlateItem(QWidget):
         studio, menu = self.ui.studio, QMenu(self)
         menu.addAction("Rename…", self.rename)
         menu.addAction(
-            "Remove", lambda: studio.edit(edits.remove_plate(studio.project, self.plate.id), f"Remove {self.plate.name}")
+            "Remove",
+            lambda: studio.edit(edits.remove_plate(studio.project, self.plate.id), f"Remove {self.plate.name}"),
         )
         menu.exec(event.globalPos())
 
@@ -111,7 +112,7 @@ class Tray(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(4), ui.px(8), ui.px(4), ui.px(8))
         box.setSpacing(ui.px(4))
-        head = QLabel("PLATES", objectName="caps")
+        head = named(QLabel("PLATES"), "caps")
         head.setIndent(ui.px(8))
         box.addWidget(head)
         area = QScrollArea()
@@ -124,7 +125,7 @@ class Tray(QWidget):
         self._list = QVBoxLayout(inside)
         self._list.setContentsMargins(0, 0, 0, 0)
         self._list.setSpacing(ui.px(2))
-        self.empty = QLabel("Photos you open stand here, each as a plate.", objectName="second")
+        self.empty = named(QLabel("Photos you open stand here, each as a plate."), "second")
         self.empty.setWordWrap(True)
         self.empty.setMargin(ui.px(4))
         self._list.addWidget(self.empty)

@@ -64,7 +64,9 @@ def step_seed(seed: int, uid: str) -> int:
 def _key(before: str, step: Step, seed: int, outline: Outline | None) -> str:
     kind = kind_of(step.kind)
     measured = f"{outline}" if kind.measure is not None and kind.measures(step.params) else ""
-    text = f"{before}|{step.kind}|{kind.version}|{step.params.model_dump_json()}|{step_seed(seed, step.uid)}|{measured}"
+    text = (
+        f"{before}|{step.kind}|{kind.version}|{step.params.model_dump_json()}|{step_seed(seed, step.uid)}|{measured}"
+    )
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
@@ -109,5 +111,3 @@ def assemble(source: Source, reading: Reading, steps: tuple[Step, ...], seed: in
             facts.append(facts[-1])
             keys.append(keys[-1])
     return Line(source, reading, seed, steps, tuple(facts), tuple(keys))
-
-

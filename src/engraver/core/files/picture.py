@@ -101,7 +101,7 @@ def upright(values: NDArray[Any], orientation: int) -> NDArray[Any]:
 
 def _scaled(decoded: Decoded, reading: Reading, name: str) -> tuple[NDArray[np.float32], Any, float | None]:
     """Values in 0..1 by lo and hi, a mask of what is there, and the units of the full range."""
-    values = decoded.values.astype(np.float64 if decoded.facts.samples == "signed" else np.float32)
+    values: NDArray[Any] = decoded.values.astype(np.float64 if decoded.facts.samples == "signed" else np.float32)
     there = np.isfinite(values) & (np.abs(values) < 1e30)
     if decoded.nodata is not None and np.isfinite(decoded.nodata):
         there &= values != decoded.nodata

@@ -99,8 +99,8 @@ def decode(data: bytes, name: str, page: int) -> Decoded:
         alpha = None
         base = {5: 4}.get(photometric, known.channels)
         if values.ndim == 3 and values.shape[2] > base and known.samples == "whole":
-            top = np.float32(2**known.depth - 1)
-            alpha = values[..., base].astype(np.float32) / top
+            top = float(2**known.depth - 1)
+            alpha = values[..., base].astype(np.float32) / np.float32(top)
             if int(one.extrasamples[0]) == 1:  # associated: stored multiplied by alpha
                 over = np.where(alpha > 0, alpha, 1)[..., None]
                 values = np.minimum(np.round(values[..., :base] / over), top)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from pathlib import PurePath
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +17,7 @@ PictureFormat = Literal["png", "tiff"]
 Depth = Literal["8", "16", "float"]
 
 
-def quantise(values: Pixels, depth: Depth) -> NDArray[np.uint8] | NDArray[np.uint16] | Pixels:
+def quantise(values: Pixels, depth: Depth) -> NDArray[Any]:
     """Clip to 0..1 and round to the nearest stored level; mid-grey is 128, 32768 or 0.5.
 
     Float keeps everything, clipping nothing.

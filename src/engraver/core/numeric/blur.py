@@ -29,7 +29,8 @@ def kernel(sigma: float) -> Pixels:
         n = np.arange(-4, 5)
         w = (np.arange(512) + 0.5) * (math.pi / 512)
         weights = (np.exp(-0.5 * (sigma * w) ** 2) * np.cos(np.outer(n, w))).mean(axis=1)
-    return (weights / weights.sum()).astype(np.float32)
+    shares: Pixels = (weights / weights.sum()).astype(np.float32)
+    return shares
 
 
 def pad(values: Pixels, x: int, y: int, wrap: Wrap) -> Pixels:
@@ -120,9 +121,10 @@ def edge_keeping(values: Pixels, sigma: float, grip: float, wrap: Wrap = (False,
     if sigma <= 0.02:
         return values
     centre = np.float32(values.mean())
-    shifted = values - centre  # keeps the variance's difference of squares from cancelling
+    shifted: Pixels = values - centre  # keeps the variance's difference of squares from cancelling
     mean = gaussian(shifted, sigma, wrap)
-    variance = np.maximum(gaussian(shifted * shifted, sigma, wrap) - mean * mean, 0)
+    squared: Pixels = cv2.multiply(shifted, shifted)
+    variance = np.maximum(gaussian(squared, sigma, wrap) - mean * mean, 0)
     a = variance / (variance + np.float32(grip * grip + 1e-12))
     b = mean - a * mean
     result: Pixels = gaussian(a, sigma, wrap) * shifted + gaussian(b, sigma, wrap) + centre

@@ -37,4 +37,5 @@ def smooth(height: int, width: int, cell: float, seed: int, octaves: int = 3) ->
         total += np.float32(weight) * np.asarray(picture, np.float32)
         summed += weight
         weight *= 0.5
-    return np.clip(total / np.float32(summed), 0, 1)
+    result: Pixels = np.clip(total / np.float32(summed), 0, 1)
+    return result

@@ -26,9 +26,7 @@ def _plane(values: Pixels, box: Box, height: int, width: int) -> Pixels:
     return np.asarray(resized, np.float32)
 
 
-def lanczos(
-    values: Pixels, height: int, width: int, box: Box | None = None, wrap: Wrap = (False, False)
-) -> Pixels:
+def lanczos(values: Pixels, height: int, width: int, box: Box | None = None, wrap: Wrap = (False, False)) -> Pixels:
     """Windowed-sinc (Lanczos, 3 lobes) resampling of the rectangle ``box`` of an array.
 
     Parameters
@@ -102,5 +100,3 @@ def turned(
     if values.ndim == 2:
         return plane(values)
     return np.stack([plane(np.ascontiguousarray(values[..., c])) for c in range(3)], axis=-1)
-
-

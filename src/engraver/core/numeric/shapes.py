@@ -41,12 +41,15 @@ def depth(
     x = ((np.arange(width, dtype=np.float32) + 0.5) - width / 2) / np.float32(span_x)
     y = (((np.arange(height, dtype=np.float32) + 0.5) - height / 2) / np.float32(span_y))[:, None]
     if outline == "circle":
-        return np.float32(half) - np.sqrt(x * x + y * y)
+        round_: Pixels = np.float32(half) - np.sqrt(x * x + y * y)
+        return round_
     qx, qy = np.abs(x), np.abs(y)
     if outline == "square":
-        return np.float32(half) - np.maximum(qx, qy)
+        square: Pixels = np.float32(half) - np.maximum(qx, qy)
+        return square
     radius = np.float32(max(half, 0.0) * corner)
     straight = np.float32(half) - radius
     qx, qy = qx - straight, qy - straight
     outside = np.sqrt(np.maximum(qx, 0) ** 2 + np.maximum(qy, 0) ** 2)
-    return radius - outside - np.minimum(np.maximum(qx, qy), 0)
+    rounded: Pixels = radius - outside - np.minimum(np.maximum(qx, qy), 0)
+    return rounded

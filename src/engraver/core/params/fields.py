@@ -95,7 +95,7 @@ def fraction(default: float, lo: float, hi: float, label: str, help: str, **more
     return _numeric("fraction", default, lo, hi, label, help, **more)
 
 
-def number(default: float, lo: float, hi: float, label: str, help: str, **more: Any) -> Any:
+def number(default: float | None, lo: float, hi: float, label: str, help: str, **more: Any) -> Any:
     """A plain number with an optional unit."""
     return _numeric("number", default, lo, hi, label, help, **more)
 
@@ -116,17 +116,13 @@ def choice(default: str, choices: Mapping[str, str], label: str, help: str, **mo
 
 def flag(default: bool, label: str, help: str, **more: Any) -> Any:
     """A switch."""
-    spec = FieldSpec(
-        "flag", label, help, default, when=_when(more.get("when")), editor=more.get("editor", "")
-    )
+    spec = FieldSpec("flag", label, help, default, when=_when(more.get("when")), editor=more.get("editor", ""))
     return Field(default, description=help, json_schema_extra={"spec": spec})  # type: ignore[dict-item]
 
 
 def curve(default: CurvePoints, label: str, help: str, **more: Any) -> Any:
     """Points (x, y) with rising x in 0..1, joined by a curve that never overshoots."""
-    spec = FieldSpec(
-        "curve", label, help, default, when=_when(more.get("when")), editor=more.get("editor", "curve")
-    )
+    spec = FieldSpec("curve", label, help, default, when=_when(more.get("when")), editor=more.get("editor", "curve"))
     return Field(default, description=help, json_schema_extra={"spec": spec})  # type: ignore[dict-item]
 
 

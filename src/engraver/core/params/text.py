@@ -11,7 +11,7 @@ import ast
 import json
 import operator
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from ..errors import BadValue
 from ..raster import Facts
@@ -24,7 +24,7 @@ def _evaluate(node: ast.AST) -> float:
     if isinstance(node, ast.Expression):
         return _evaluate(node.body)
     if isinstance(node, ast.Constant) and type(node.value) in (int, float):
-        return float(node.value)
+        return float(cast(float, node.value))
     if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.UAdd):
         value = _evaluate(node.operand)
         return -value if isinstance(node.op, ast.USub) else value

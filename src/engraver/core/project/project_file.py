@@ -65,7 +65,9 @@ def open_project(path: Path, sources: SourceStore) -> Project:
     except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, RuntimeError, EOFError) as error:
         if isinstance(error, BadProject):
             raise
-        raise BadProject(f"{path.name} cannot be opened", "it is not an Engraver project, or it is damaged") from error
+        raise BadProject(
+            f"{path.name} cannot be opened", "it is not an Engraver project, or it is damaged"
+        ) from error
 
 
 def _unpacked(bundle: zipfile.ZipFile, name: str, sources: SourceStore) -> Project:

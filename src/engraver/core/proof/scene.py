@@ -7,6 +7,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
 from typing import Any
 
 import cv2
@@ -45,7 +46,9 @@ class Lamp:
 
     def direction(self) -> Pixels:
         a, h = math.radians(self.azimuth), math.radians(self.height)
-        return np.array([math.sin(a) * math.cos(h), math.cos(a) * math.cos(h), math.sin(h)], np.float32)
+        across = math.cos(h)
+        towards: Pixels = np.array([math.sin(a) * across, math.cos(a) * across, math.sin(h)], np.float32)
+        return towards
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +73,7 @@ def _bands(work: Callable[..., Any], rows: int, *arguments: Any, out: NDArray[An
     """Run a kernel over its rows on both cores."""
     edges = np.linspace(0, rows, _THREADS + 1).astype(int)
     with ThreadPoolExecutor(_THREADS) as pool:
-        jobs = [pool.submit(work, *arguments, int(a), int(b), out) for a, b in zip(edges, edges[1:], strict=False)]
+        jobs = [pool.submit(work, *arguments, int(a), int(b), out) for a, b in pairwise(edges)]
         for job in jobs:
             job.result()
 
@@ -80,7 +83,8 @@ def _rotation(eye: Eye) -> NDArray[np.float32]:
     about_z = np.array([[math.cos(s), -math.sin(s), 0], [math.sin(s), math.cos(s), 0], [0, 0, 1]])
     about_x = np.array([[1, 0, 0], [0, math.cos(t), -math.sin(t)], [0, math.sin(t), math.cos(t)]])
     about_x[1, 2], about_x[2, 1] = math.sin(t), -math.sin(t)
-    return (about_x @ about_z).astype(np.float32)
+    turned: NDArray[np.float32] = (about_x @ about_z).astype(np.float32)
+    return turned
 
 
 def pressed(proof: Proof, check: Callable[[], None] = lambda: None) -> tuple[Pixels, Pixels]:

@@ -15,7 +15,9 @@ from .scene import PLASTER_DARK, PLASTER_LIGHT, Lamp
 SPACING = 0.82
 
 
-def strip(height: Pixels, strength: float, width: int, rows: int, lamp: Lamp, *, cut: bool = False) -> NDArray[np.uint8]:
+def strip(
+    height: Pixels, strength: float, width: int, rows: int, lamp: Lamp, *, cut: bool = False
+) -> NDArray[np.uint8]:
     """A stroke of turned marks on a plain surface.
 
     The marks are spread evenly along a shallow wave, each turned by its own seeded
@@ -59,4 +61,7 @@ def strip(height: Pixels, strength: float, width: int, rows: int, lamp: Lamp, *,
     lit = (-dx * light[0] + dy * light[1] + light[2]) / size_of
     dent = (ground - blur.gaussian(ground, side * 0.02)) * np.float32(amount / (side * 0.02))
     tone = np.clip((0.2 + 0.8 * np.maximum(lit, 0)) * (1 + np.clip(dent * 0.6, -0.5, 0.25)), 0, 1.15) / 1.15
-    return (PLASTER_DARK + tone[..., None].astype(np.float32) * (PLASTER_LIGHT - PLASTER_DARK)).astype(np.uint8)
+    drawn: NDArray[np.uint8] = (
+        PLASTER_DARK + tone[..., None].astype(np.float32) * (PLASTER_LIGHT - PLASTER_DARK)
+    ).astype(np.uint8)
+    return drawn

@@ -13,7 +13,7 @@ from .gauges import Gauge
 
 def place_for(project: Project, plate_id: str, kind_group: str) -> int:
     """Where a step of this group belongs in the line: before the first of a later group."""
-    order = {group: n for n, group in enumerate(GROUPS)}
+    order: dict[str, int] = {group: n for n, group in enumerate(GROUPS)}
     steps = project.line(plate_id)
     for place, step in enumerate(steps):
         if order[step.declared.group] > order[kind_group]:

@@ -63,9 +63,9 @@ def measure(pixels: Pixels, destination: Destination) -> list[Gauge]:
     ]
 
 
-def summary(gauges: Sequence[Gauge]) -> dict[Verdict, int]:
+def summary(gauges: Sequence[Gauge]) -> dict[str, int]:
     """How many gauges are good, to look at, at fault."""
-    return {v: sum(g.verdict == v for g in gauges) for v in ("good", "look", "fault")}  # type: ignore[misc]
+    return {v: sum(g.verdict == v for g in gauges) for v in ("good", "look", "fault")}
 
 
 def size_gauge(values: Pixels, destination: Destination) -> Gauge:
@@ -124,9 +124,7 @@ def range_gauge(height: Pixels, destination: Destination) -> Gauge:
 
 
 def border_gauge(height: Pixels) -> Gauge:
-    ring = max(
-        float(np.abs(part).max()) for part in (height[0], height[-1], height[:, 0], height[:, -1])
-    )
+    ring = max(float(np.abs(part).max()) for part in (height[0], height[-1], height[:, 0], height[:, -1]))
     ring = 0.0 if ring <= LEVEL else min(ring, 1.0)
     verdict: Verdict = "good" if ring == 0 else ("look" if ring <= 0.01 else "fault")
     says = "The border is exactly zero."

@@ -20,9 +20,7 @@ def _with_steps(project: Project, plate_id: str, change: Callable[[Steps], Steps
 
 
 def _with_plate(project: Project, plate: Plate) -> Project:
-    return project.model_copy(
-        update={"plates": tuple(plate if p.id == plate.id else p for p in project.plates)}
-    )
+    return project.model_copy(update={"plates": tuple(plate if p.id == plate.id else p for p in project.plates)})
 
 
 def _place(steps: Steps, uid: str) -> int:
@@ -44,9 +42,7 @@ def set_params(project: Project, plate_id: str, uid: str, **changes: Any) -> Pro
         base = {name: field.default for name, field in step.declared.params.model_fields.items()}
         own = {**plate.own, uid: {**base, **values}}
         return _with_plate(project, plate.model_copy(update={"own": own}))
-    return _with_steps(
-        project, plate_id, lambda line: tuple(changed if s.uid == uid else s for s in line)
-    )
+    return _with_steps(project, plate_id, lambda line: tuple(changed if s.uid == uid else s for s in line))
 
 
 def reset_params(project: Project, plate_id: str, uid: str) -> Project:
@@ -135,7 +131,7 @@ def add_plate(
     recipe = Recipe(id=new_id("r"), name=name, steps=steps)
     plate = Plate(
         id=new_id("p"), name=free_name(project, name), source=source.id, reading=reading or Reading(),
-        recipe=recipe.id, read_as=read_as, seed=seed,  # type: ignore[arg-type]
+        recipe=recipe.id, read_as=read_as, seed=seed,
     )  # fmt: skip
     known = any(s.id == source.id for s in project.sources)
     changed = project.model_copy(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -75,9 +76,7 @@ def _ends(params: Levels, context: StepContext) -> tuple[float, float]:
 
 def _levels(raster: Raster, params: Levels, context: StepContext) -> Raster:
     black, white = _ends(params, context)
-    return raster.but(
-        pixels=banded(raster.pixels, lambda v: tone_levels(v, black, white, params), context.check)
-    )
+    return raster.but(pixels=banded(raster.pixels, lambda v: tone_levels(v, black, white, params), context.check))
 
 
 def _measure(raster: Raster, params: Levels, outline: Outline | None) -> dict[str, float]:
@@ -108,7 +107,7 @@ def check_points(points: CurvePoints) -> None:
     if not 2 <= len(points) <= 32:
         raise ValueError("a curve needs 2 to 32 points")
     xs = [x for x, _ in points]
-    if any(b - a < 1e-4 for a, b in zip(xs, xs[1:], strict=False)):
+    if any(b - a < 1e-4 for a, b in pairwise(xs)):
         raise ValueError("the points of a curve must go from left to right")
     if any(not 0 <= v <= 1 for point in points for v in point):
         raise ValueError("the points of a curve lie between 0 and 1")

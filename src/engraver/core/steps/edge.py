@@ -31,10 +31,10 @@ class Falloff(Params):
         "circle", {"circle": "Circle", "square": "Square", "rounded": "Rounded square"}, "Outline",
         "The form the plate fades out to.",
     )  # fmt: skip
-    corner: float = fraction(
-        0.35, 0.0, 1.0, "Corner", "How round the corners are.", when={"outline": "rounded"}
+    corner: float = fraction(0.35, 0.0, 1.0, "Corner", "How round the corners are.", when={"outline": "rounded"})
+    margin: float = length(
+        0.016, 0.0, 0.45, "Margin", "Free ground between the outline and the border.", soft=(0.0, 0.2)
     )
-    margin: float = length(0.016, 0.0, 0.45, "Margin", "Free ground between the outline and the border.", soft=(0.0, 0.2))
     fade: float = length(0.22, 0.0, 0.5, "Fade", "How wide the fade is.")
     ragged: float = fraction(0.3, 0.0, 1.0, "Ragged", "How far the outline wanders inwards, as a share of the fade.")
     ragged_size: float = length(

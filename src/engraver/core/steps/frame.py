@@ -9,7 +9,7 @@ import numpy as np
 
 from ..numeric import resample
 from ..params import Params, choice, flag, length, number, position
-from ..raster import Facts, Raster
+from ..raster import Facts, Pixels, Raster
 from .kind import Matrix, StepContext, StepKind
 
 
@@ -19,9 +19,7 @@ class Crop(Params):
     )
     x: float = position("x", 0.5, "Centre x", "Where the middle of the crop lies, from the left border.")
     y: float = position("y", 0.5, "Centre y", "Where the middle of the crop lies, from the top border.")
-    width: float = length(
-        1.0, 0.005, 50.0, "Width", "Width of the crop; for a square, its side.", soft=(0.05, 1.0)
-    )
+    width: float = length(1.0, 0.005, 50.0, "Width", "Width of the crop; for a square, its side.", soft=(0.05, 1.0))
     height: float = length(
         1.0, 0.005, 50.0, "Height", "Height of a free crop.", when={"shape": "free"}, soft=(0.05, 1.0)
     )
@@ -41,7 +39,7 @@ def crop_box(params: Crop, facts: Facts) -> tuple[int, int, int, int]:
 
 
 def _fits(params: Crop, facts: Facts) -> bool:
-    left, top, w, h = crop_box(params, facts)
+    _, _, w, h = crop_box(params, facts)
     inverse = np.linalg.inv(_crop_matrix(params, facts))
     corners = inverse @ np.array([[0, w, w, 0], [0, 0, h, h], [1, 1, 1, 1]], float)
     x, y = corners[:2]
@@ -139,7 +137,7 @@ def _turn_matrix(params: Turn, facts: Facts) -> Matrix:
 
 
 def _turn(raster: Raster, params: Turn, context: StepContext) -> Raster:
-    def moved(values: np.ndarray) -> np.ndarray:  # type: ignore[type-arg]
+    def moved(values: Pixels) -> Pixels:
         values = np.rot90(values, -int(params.quarter) // 90)
         if params.mirror:
             values = values[:, ::-1]

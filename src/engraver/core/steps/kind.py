@@ -18,9 +18,7 @@ from ..numeric import shapes
 from ..params import Params, specs
 from ..raster import Facts, Pixels, Raster
 
-Group = Literal[
-    "source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size"
-]
+Group = Literal["source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size"]
 Agreement = Literal["scales", "tone", "grain"]
 Matrix = NDArray[np.float64]
 
