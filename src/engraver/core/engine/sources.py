@@ -108,7 +108,8 @@ class SourceStore:
         key = self.key(source, reading)
         facts = self.facts(source, reading)
         level, rows, columns = 0, facts.height, facts.width
-        while rows // 2 >= size[0] and columns // 2 >= size[1]:
+        # The level kept is at least four times as fine: an average of averages would blur.
+        while rows // 2 >= 4 * size[0] and columns // 2 >= 4 * size[1]:
             level, rows, columns = level + 1, rows // 2, columns // 2
         raster = self._level(source, reading, key, level, cache, check)
         check()

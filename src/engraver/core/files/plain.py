@@ -33,7 +33,7 @@ def _opened(data: bytes, name: str) -> Iterator[Image.Image]:
         with warnings.catch_warnings():
             # Pillow warns of large pictures long before our own bound; beyond twice its bound it raises.
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=("JPEG", "MPO", "WEBP", "BMP", "DIB")) as picture:
+            with Image.open(io.BytesIO(data), formats=("JPEG", "WEBP", "BMP")) as picture:
                 check_size(name, *picture.size)
                 yield picture
     except Image.DecompressionBombError as error:

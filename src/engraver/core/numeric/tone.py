@@ -73,9 +73,15 @@ def percentiles(values: Pixels, wanted: tuple[float, ...], mask: NDArray[np.uint
     top = float(np.nextafter(np.float32(hi), np.float32(np.inf)))
     counts = histogram(values, HISTOGRAM_BINS, lo, top, mask).astype(np.float64)
     edges = np.linspace(lo, top, HISTOGRAM_BINS + 1)
-    below = np.concatenate([[0.0], np.cumsum(counts)])
-    ranks = np.asarray(wanted, np.float64) / 100 * (below[-1] - 1) + 0.5
-    return [float(v) for v in np.clip(np.interp(ranks, below, edges), lo, hi)]
+    upto = np.cumsum(counts)
+    middles = (edges[:-1] + edges[1:]) / 2
+    # NumPy's rule: between the two values whose ranks are nearest.
+    ranks = np.asarray(wanted, np.float64) / 100 * (upto[-1] - 1)
+    first = np.searchsorted(upto, np.floor(ranks), side="right")
+    second = np.searchsorted(upto, np.minimum(np.floor(ranks) + 1, upto[-1] - 1), side="right")
+    share = ranks - np.floor(ranks)
+    found = middles[first] * (1 - share) + middles[second] * share
+    return [float(v) for v in np.clip(found, lo, hi)]
 
 
 def apply_table(values: Pixels, table: NDArray[np.float64], lo: float = 0.0, hi: float = 1.0) -> Pixels:

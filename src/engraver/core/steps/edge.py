@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 from pydantic import model_validator
 
-from ..numeric import monotone, noise, shapes, tone
+from ..numeric import monotone, noise, resample, shapes, tone
 from ..params import Params, choice, curve, flag, fraction, length
 from ..params.fields import CurvePoints
 from ..raster import Facts, Pixels, Raster
@@ -67,29 +67,36 @@ def outline_of(params: Falloff) -> Outline:
     return Outline(params.outline, params.margin, params.corner, not params.same)
 
 
-def _falloff(raster: Raster, params: Falloff, context: StepContext) -> Raster:
-    short = raster.shorter
+def _cover(params: Falloff, height: int, width: int, context: StepContext) -> Pixels:
+    """Coverage 0..1 of a plate of this many pixels."""
+    short = min(height, width)
     # Half a full-size pixel inwards: the outermost ring's centres then lie on the outline at
     # the latest, and are zero to the last bit whatever the margin.
     half = 0.5 * short / context.facts.shorter
-    deep = shapes.depth(
-        raster.height, raster.width, params.outline, params.margin * short + half,
-        corner=params.corner, stretch=not params.same,
-    )  # fmt: skip
+    margin = params.margin * short + half
+    deep = shapes.depth(height, width, params.outline, margin, corner=params.corner, stretch=not params.same)
     context.check()
     fade = params.fade * short
     if params.ragged > 0 and fade > 0:
-        wander = noise.smooth(raster.height, raster.width, params.ragged_size, context.seed)
+        wander = noise.smooth(height, width, params.ragged_size, context.seed)
         wander *= np.float32(params.ragged * fade)
         deep -= wander
         context.check()
-    if fade * context.facts.shorter / short < 1:  # under one full-size pixel: a clean cut
-        cover = (deep > 0).astype(np.float32)
-    else:
-        deep *= np.float32(1 / fade)
-        cover = profile_curve(np.clip(deep, 0, 1, out=deep), params.profile, params.points)
-    if params.profile == "free":
-        cover = np.where(deep > 0, cover, np.float32(0))
+    if params.fade * context.facts.shorter < 1:  # under one full-size pixel: a clean cut
+        return (deep > 0).astype(np.float32)
+    outside = deep <= 0 if params.profile == "free" else None  # a free profile may start above zero
+    deep *= np.float32(1 / fade)
+    cover = profile_curve(np.clip(deep, 0, 1, out=deep), params.profile, params.points)
+    return cover if outside is None else np.where(outside, np.float32(0), cover)
+
+
+def _falloff(raster: Raster, params: Falloff, context: StepContext) -> Raster:
+    # A steep fade seen on a reduced plate is computed finer and averaged, as full size would be.
+    steep = params.profile in ("round", "free") or params.fade * raster.shorter < 12
+    finer = 4 if context.scale < 1 and steep else 1
+    cover = _cover(params, raster.height * finer, raster.width * finer, context)
+    if finer > 1:
+        cover = resample.area(cover, raster.height, raster.width)
     if raster.coverage is not None:
         cover = cover * raster.coverage
     return raster.but(coverage=cover)

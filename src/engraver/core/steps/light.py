@@ -36,7 +36,7 @@ def estimate(raster: Raster, radius: float) -> tuple[Pixels, float]:
     rows, columns = max(1, round(raster.height * ratio)), max(1, round(raster.width * ratio))
     small, cover = resample.with_coverage(raster.pixels, raster.coverage, rows, columns, raster.wrap)
     soft = blur.normalised(small, cover, radius * min(rows, columns), raster.wrap)
-    mean = float(soft.mean()) if cover is None else float((soft * cover).sum() / max(float(cover.sum()), 1e-6))
+    mean = _mean(soft, cover)
     if soft.shape == raster.pixels.shape:
         return soft, mean
     # Two mirrored pixels around keep the enlarging cubic honest at the border.
@@ -59,11 +59,23 @@ def _even(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
         light += raster.pixels
         return raster.but(pixels=light)
     floor = np.float32(max(0.02 * abs(mean), 1e-4))
-    gain = np.float32(mean) / np.maximum(light, floor)
+    gain: Pixels = np.divide(np.float32(mean), np.maximum(light, floor))
     if params.amount < 1:
-        gain = np.float32(1) + np.float32(params.amount) * (gain - np.float32(1))
+        gain -= np.float32(1)
+        gain *= np.float32(params.amount)
+        gain += np.float32(1)
     gain *= raster.pixels
+    # What is bright gained less than what is dark: the mean tone is brought back.
+    before, after = _mean(raster.pixels, raster.coverage), _mean(gain, raster.coverage)
+    if abs(after) > 1e-6:
+        gain *= np.float32(before / after)
     return raster.but(pixels=gain)
+
+
+def _mean(values: Pixels, coverage: Pixels | None) -> float:
+    if coverage is None:
+        return float(values.mean())
+    return float((values * coverage).sum() / max(float(coverage.sum()), 1e-6))
 
 
 def _extent(params: EvenLight, facts: Facts) -> Facts:

@@ -1,0 +1,114 @@
+"""Shared pictures, a window with places of its own, and a guard against work left alive."""
+
+from __future__ import annotations
+
+import io
+import os
+import threading
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from engraver.app.jobs import wait_idle
+from engraver.app.prefs import Prefs
+from engraver.app.start import load_fonts, use_kernel_cache
+from engraver.app.studio import Studio
+from engraver.app.window import Places, Window
+
+use_kernel_cache()
+
+
+def band_limited(height: int, width: int, cycles: float, seed: int, channels: int = 1) -> np.ndarray:
+    """A smooth random picture in 0.1..0.9 with at most ``cycles`` cycles per pixel, mirrored at its borders."""
+    rng = np.random.default_rng(seed)
+    y = (np.arange(height) + 0.5)[:, None] * np.pi / height
+    x = (np.arange(width) + 0.5) * np.pi / width
+    planes = []
+    for _ in range(channels):
+        total = np.zeros((height, width))
+        for _ in range(24):
+            # Cosines with a flat slope at the borders stay band-limited when they are mirrored there.
+            u, v = rng.integers(0, int(2 * cycles * width) + 1), rng.integers(0, int(2 * cycles * height) + 1)
+            total += rng.normal() / (1 + 0.15 * np.hypot(u, v)) * np.cos(u * x) * np.cos(v * y)
+        total -= total.min()
+        planes.append(0.1 + 0.8 * total / max(total.max(), 1e-9))
+    stacked = planes[0] if channels == 1 else np.stack(planes, axis=-1)
+    return stacked.astype(np.float32)
+
+
+def png_bytes(array: np.ndarray) -> bytes:
+    out = io.BytesIO()
+    Image.fromarray(array).save(out, "PNG")
+    return out.getvalue()
+
+
+@pytest.fixture
+def photo(tmp_path: Path) -> Path:
+    """A small colour photo of relief on dark ground: a few pale cones."""
+    y, x = np.mgrid[0:240, 0:320] / 240.0
+    tone = np.full((240, 320), 0.08)
+    for cx, cy, r in ((0.5, 0.4, 0.16), (0.85, 0.5, 0.2), (0.55, 0.75, 0.12), (0.95, 0.2, 0.08)):
+        tone = np.maximum(tone, 0.9 * (1 - np.hypot(x - cx, y - cy) / r))
+    tone = tone + np.random.default_rng(3).normal(0, 0.01, tone.shape)
+    rgb = np.clip(tone[..., None] * (1.0, 0.95, 0.85), 0, 1)
+    path = tmp_path / "cork_float.jpg"
+    Image.fromarray((rgb * 255).astype(np.uint8)).save(path, quality=92)
+    return path
+
+
+@pytest.fixture(scope="session")
+def fonts(qapp: object) -> None:
+    load_fonts()
+
+
+@pytest.fixture
+def places(tmp_path: Path) -> Places:
+    return Places(tmp_path / "config", tmp_path / "state")
+
+
+@pytest.fixture
+def make_window(fonts: None, places: Places) -> Iterator[Callable[[], Window]]:
+    """Makes windows as the program does, and closes them."""
+    from engraver.core.proof import kernels
+
+    kernels.warm()
+    made: list[Window] = []
+
+    def make() -> Window:
+        window = Window(Studio(), places, Prefs())
+        window.pictures.kernels_ready = True
+        window.show()
+        made.append(window)
+        return window
+
+    yield make
+    for window in made:
+        window.close()
+        window.deleteLater()
+
+
+@pytest.fixture
+def window(make_window: Callable[[], Window]) -> Window:
+    return make_window()
+
+
+def settle(window: Window) -> None:
+    """Wait until every lane of the window is idle and nothing waits for the hand to rest."""
+    lanes = [*window.pictures.lanes, *window.filing.lanes]
+    wait_idle(lanes, lambda: window.pictures.busy or window.filing.busy)
+
+
+@pytest.fixture(autouse=True, scope="module")
+def nothing_left_alive() -> Iterator[None]:
+    """After a module's tests no thread of ours may be running."""
+    before = set(threading.enumerate())
+    yield
+    left = [
+        t.name for t in threading.enumerate() if t not in before and t.name.startswith("engraver") and t.is_alive()
+    ]
+    assert not left, f"threads left running: {left}"
