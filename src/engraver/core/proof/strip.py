@@ -45,7 +45,7 @@ def strip(
     for n in range(marks):
         along = (n + 0.5) / marks
         x = side * 0.55 + along * (width - side * 1.1)
-        y = rows / 2 + math.sin(along * 2.2 * math.pi) * rows * 0.1
+        y = rows / 2 + math.sin(along * 2.2 * math.pi) * rows * 0.06
         angle, size = rng.uniform(0, 360), 0.78 + 0.3 * math.sin(math.pi * along)
         centre = (small.shape[1] / 2 - 0.5, small.shape[0] / 2 - 0.5)
         matrix = cv2.getRotationMatrix2D(centre, angle, size)

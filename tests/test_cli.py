@@ -1,0 +1,140 @@
+"""The command line: what it makes, says and returns."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from click.testing import CliRunner, Result
+from conftest import png_bytes
+from test_project import example
+
+from engraver.cli.main import main
+from engraver.core.project.project_file import save
+from engraver.core.project.recipe_file import save_recipe
+from engraver.core.recipe import Recipe, Step
+from engraver.core.steps import KINDS
+
+
+def engraver(*words: object) -> Result:
+    return CliRunner().invoke(main, [str(w) for w in words])
+
+
+def read(path: Path) -> np.ndarray:
+    return cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
+
+
+def test_without_steps_only_reading_and_the_format_act(tmp_path: Path) -> None:
+    values = np.arange(256, dtype=np.uint8).reshape(16, 16)
+    (tmp_path / "a.png").write_bytes(png_bytes(values))
+    assert engraver("make", tmp_path / "a.png", "-o", tmp_path / "b.png").exit_code == 0
+    assert np.array_equal(read(tmp_path / "b.png"), values.astype(np.uint16) * 257)
+
+
+def test_a_photo_becomes_a_stamp(photo: Path, tmp_path: Path) -> None:
+    out = tmp_path / "stamp.png"
+    done = engraver(
+        "make", photo, "--step", "crop x=62.5% width=220px", "--step", "even-light method=divide radius=.3",
+        "--step", "levels low=30 high=99.7", "--step", "soften radius=0.3%", "--step", "falloff fade=15% margin=4px",
+        "--side", 512, "--for", "sculpt-stamp", "-o", out,
+    )  # fmt: skip
+    assert done.exit_code == 0, done.stderr
+    stored = read(out)
+    assert stored.shape == (512, 512) and stored.dtype == np.uint16
+    assert max(stored[0].max(), stored[-1].max(), stored[:, 0].max(), stored[:, -1].max()) == 0
+    assert stored.max() > 60000
+    assert "Steepness" in done.stdout and "good" in done.stdout
+    again = engraver("make", photo, "-o", out)
+    assert again.exit_code == 1 and "--force" in again.stderr and np.array_equal(read(out), stored)
+    assert engraver("make", photo, "--force", "-o", out).exit_code == 0
+
+
+def test_recipe_first_then_steps_and_side_sets_the_last_size(photo: Path, tmp_path: Path) -> None:
+    recipe = tmp_path / "r.recipe"
+    save_recipe(Recipe(id="r", steps=(Step.make("crop"), Step.make("size", side=64), Step.make("invert"))), recipe)
+    out = tmp_path / "o.tif"
+    done = engraver("make", photo, "--recipe", recipe, "--step", "zero zero=mid", "--side", 32, "-o", out)
+    assert done.exit_code == 0, done.stderr
+    assert read(out).shape == (32, 32) and read(out).min() >= 32768
+
+
+def test_several_destinations_give_several_files(photo: Path, tmp_path: Path) -> None:
+    done = engraver(
+        "make", photo, "--step", "crop", "--step", "falloff", "--side", 256,
+        "--for", "sculpt-stamp", "--for", "sculpt-stamp-mid", "-o", tmp_path / "s.png",
+    )  # fmt: skip
+    assert done.exit_code == 0, done.stderr
+    assert read(tmp_path / "s-sculpt-stamp.png")[0, 0] == 0
+    assert read(tmp_path / "s-sculpt-stamp-mid.png")[0, 0] == 32768
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "says"),
+    [
+        (["--step", "falloff fade=90%"], 2, "0 to 0.5"),
+        (["--step", "falloff colour=3"], 2, "has no setting"),
+        (["--step", "falloff fade"], 2, "no '='"),
+        (["--step", "falloff fade=wide"], 2, "not a number"),
+        (["--step", "polish"], 2, "no step called"),
+        (["--step", "size side=12.5"], 2, "whole number"),
+        (["--step", "curve points=@gone.json"], 2, "cannot be read"),
+        (["--for", "sculpt-stamp"], 1, "crop"),
+        (["--for", "nowhere"], 2, "nowhere"),
+        (["--recipe", "gone.recipe"], 1, "cannot be opened"),
+        (["--side", "0"], 2, "0"),
+    ],
+)
+def test_misuse_and_failure_have_their_codes_and_one_sentence(
+    words: list[str], code: int, says: str, photo: Path, tmp_path: Path
+) -> None:
+    done = engraver("make", photo, *words, "-o", tmp_path / "x.png")
+    assert done.exit_code == code and says in done.stderr and "Traceback" not in done.output
+    assert not (tmp_path / "x.png").exists()
+
+
+def test_a_name_that_cannot_be_written_is_misuse(photo: Path, tmp_path: Path) -> None:
+    assert engraver("make", photo, "-o", tmp_path / "x.docx").exit_code == 2
+    assert engraver("make", photo, "--for", "sculpt-stamp", "-o", tmp_path / "x.tif").exit_code == 2
+    assert engraver("make", tmp_path / "gone.png", "-o", tmp_path / "x.png").exit_code == 1
+    (tmp_path / "w.png").write_text("no picture")
+    assert engraver("make", tmp_path / "w.png", "-o", tmp_path / "x.png").exit_code == 1
+
+
+def test_check_tells_faults_by_its_exit_code(tmp_path: Path) -> None:
+    y, x = np.mgrid[0:256, 0:256] / 255 * 2 - 1
+    good = np.maximum(0, 1 - np.hypot(x, y) * 1.1) ** 2 * 65535 * 0.97
+    cv2.imwrite(str(tmp_path / "good.png"), good.astype(np.uint16))
+    cv2.imwrite(str(tmp_path / "bad.png"), np.full((300, 200), 40000, np.uint16))
+    assert engraver("check", tmp_path / "good.png", "--for", "sculpt-stamp").exit_code == 0
+    done = engraver("check", tmp_path / "good.png", tmp_path / "bad.png", "--for", "sculpt-stamp", "--json")
+    assert done.exit_code == 3
+    rows = json.loads(done.stdout)
+    assert [set(g) for g in rows[0]["gauges"]] == [{"id", "values", "good_zone", "verdict"}] * 5
+    assert {g["id"]: g["verdict"] for g in rows[1]["gauges"]}["border"] == "fault"
+    assert engraver("check", tmp_path / "gone.png", "--for", "sculpt-stamp").exit_code == 1
+
+
+def test_export_writes_every_plate_once(tmp_path: Path) -> None:
+    project, store = example()
+    steps = tuple(s for s in project.recipes[0].steps if s.kind in ("crop", "falloff"))
+    project = project.model_copy(
+        update={"recipes": (project.recipes[0].model_copy(update={"steps": steps}), project.recipes[1])}
+    )
+    path = tmp_path / "quay.engraver"
+    save(project, path, store)
+    done = engraver("export", path, "--for", "sculpt-stamp", "-o", tmp_path / "out")
+    assert done.exit_code == 0, done.stderr
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["blank.png", "net-weave.png"]
+    assert engraver("export", path, "--for", "sculpt-stamp", "-o", tmp_path / "out").exit_code == 1
+    assert engraver("export", path, "--plate", "Hull", "--for", "sculpt-stamp", "-o", tmp_path / "out").exit_code == 2
+
+
+def test_steps_and_destinations_are_listed_from_their_declarations() -> None:
+    listed = json.loads(engraver("steps", "--json").stdout)
+    assert [k["id"] for k in listed] == list(KINDS)
+    assert engraver("steps", "falloff").exit_code == 0 and engraver("steps", "polish").exit_code == 2
+    ids = [d["id"] for d in json.loads(engraver("destinations", "--json").stdout)]
+    assert ids == ["sculpt-stamp", "sculpt-stamp-mid"]

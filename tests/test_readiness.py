@@ -1,0 +1,176 @@
+"""Gauges on analytic shapes, delivering, fixes, and the default recipes on open photographs."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import png as pypng
+import pytest
+import skimage.data
+from conftest import png_bytes
+
+from engraver.core.engine import Engine, Line, Request, SourceStore, resolve
+from engraver.core.errors import BadValue
+from engraver.core.raster import Raster
+from engraver.core.readiness import Gauge, deliver, destination, measure
+from engraver.core.readiness.fixes import apply_fix
+from engraver.core.readiness.gauges import first_strength, steepness
+from engraver.core.recipe import Project, Source, Step, edits
+from engraver.core.recipe.first import first_steps, guess
+from engraver.demo.photos import barnacle_slab, sand_ripples
+
+STAMP, BOTH = destination("sculpt-stamp"), destination("sculpt-stamp-mid")
+
+
+def disc(side: int, radius: float) -> np.ndarray:
+    y, x = np.mgrid[0:side, 0:side] + 0.5
+    return np.hypot(x - side / 2, y - side / 2) / (radius * side)
+
+
+def gauge(pixels: np.ndarray, id: str, to: object = STAMP) -> Gauge:
+    return {g.id: g for g in measure(pixels.astype(np.float32), to)}[id]  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("side", [256, 1024, 2048])
+def test_steepness_of_a_cone_is_that_of_its_flank(side: int) -> None:
+    """A cone of radius r and height S W has the slope S / r: under 60 degrees up to S = r tan 60."""
+    cone = np.maximum(0, 1 - disc(side, 0.4)).astype(np.float32)
+    assert steepness(cone) == pytest.approx(0.4 * math.tan(math.radians(60)), rel=0.03)
+    ripple = 0.5 + 0.5 * np.sin(2 * np.pi * 20 * (np.arange(side) + 0.5) / side)
+    waves = np.tile(ripple, (side, 1)).astype(np.float32)
+    # The slope of a sine is a cosine: its 95th percentile is cos(0.05 * 90 degrees) of the largest, pi * 20 per width.
+    steep = math.pi * 20 * math.cos(math.radians(4.5))
+    assert steepness(waves) == pytest.approx(math.tan(math.radians(60)) / steep, rel=0.05)
+
+
+def test_lift_of_a_plateau_and_of_small_domes() -> None:
+    plateau = (disc(512, 0.4) < 1) * 0.6
+    found = gauge(plateau, "lift")
+    assert found.numbers["lift"] == pytest.approx(0.6, abs=0.08) and found.verdict == "fault"
+    y, x = np.mgrid[0:512, 0:512] / 32 * 2 * np.pi
+    bumps = np.where(disc(512, 0.4) < 1, np.maximum(0, np.sin(x) * np.sin(y)) ** 2 + 0.01, 0)
+    assert gauge(bumps, "lift").verdict == "good"
+    two_way = 0.5 + 0.4 * np.where(disc(512, 0.4) < 1, np.sin(x) * np.sin(y), 0)
+    assert abs(gauge(two_way, "lift", BOTH).numbers["lift"]) < 0.05
+
+
+def test_border_range_and_size_tell_what_is_there() -> None:
+    flat = np.zeros((256, 256))
+    flat[60:200, 60:200] = np.linspace(0.1, 0.98, 140)
+    assert [g.verdict for g in measure(flat.astype(np.float32), STAMP)][:3] == ["good", "good", "good"]
+    flat[0, 3] = 0.03
+    border = gauge(flat, "border")
+    assert (
+        border.numbers["departure"] == pytest.approx(0.03) and border.verdict == "fault" and border.fix == "falloff"
+    )
+    clipped = np.where(disc(256, 0.4) < 0.9, 1.4, 0.0)
+    found = gauge(clipped, "range")
+    assert found.numbers["clipped_high"] == pytest.approx(1.0) and found.verdict == "fault"
+    assert gauge(flat * 0.3, "range").verdict == "look"
+    assert gauge(np.zeros((256, 256)), "range").verdict == "fault"
+    for shape, verdict in (((300, 300), "fault"), ((128, 128), "fault"), ((512, 256), "fault"), ((512, 512), "good")):
+        assert gauge(np.zeros(shape), "size").verdict == verdict
+
+
+def test_delivering_zero_polarity_and_depth() -> None:
+    heights = np.zeros((256, 256), np.float32)
+    heights[64:192, 64:192] = 0.5
+    up = Raster.of(heights.copy())
+
+    def stored(data: bytes) -> np.ndarray:
+        _, _, rows, info = pypng.Reader(bytes=data).read()
+        assert info["bitdepth"] == 16 and info["greyscale"]
+        return np.vstack([np.array(r) for r in rows])
+
+    assert set(np.unique(stored(deliver(up, STAMP).file()))) == {0, 32768}
+    assert set(np.unique(stored(deliver(up, STAMP, reverse=True).file()))) == {65535, 32768}
+    # Black-zero to mid-grey-zero is 0.5 + v / 2; untouched ground is mid-grey exactly.
+    assert set(np.unique(stored(deliver(up, BOTH).file()))) == {32768, 49151}
+    both = Raster.of(0.5 + heights / 2, zero="mid")
+    assert np.array_equal(deliver(both, STAMP).pixels, heights)
+    cuts = Raster.of(0.5 - heights / 2, zero="mid")
+    with pytest.raises(BadValue, match="cannot cut"):
+        deliver(cuts, STAMP)
+    with pytest.raises(BadValue, match="'crop'"):
+        deliver(Raster.of(np.zeros((20, 30), np.float32)), STAMP)
+    assert deliver(up, STAMP, side=512).pixels.shape == (512, 512)
+
+
+def finished(project: Project, plate: str, store: SourceStore) -> Raster:
+    return Engine(store).evaluate(resolve(project, plate, store), Request(exact=True)).raster
+
+
+def _resolved(source: Source, store: SourceStore) -> Line:
+    project, plate = edits.add_plate(Project(), source, "bare", ())
+    return resolve(project, plate, store)
+
+
+@pytest.mark.parametrize("broken", ["size", "border", "lift", "steepness", "range"])
+def test_every_fix_puts_its_gauge_right(broken: str) -> None:
+    """A photo spoilt in one way; the offered fix, pressed at most three times, makes the gauge good."""
+    store = SourceStore()
+    rng = np.random.default_rng(8)
+    grain = rng.random((300, 300))
+    source = store.add(png_bytes((grain * 255).astype(np.uint8)), "cork.png")
+    line = {
+        "size": ("levels", "falloff"),
+        "border": ("levels",),
+        "lift": ("falloff",),
+        "steepness": ("levels", "falloff"),
+        "range": ("levels", "falloff"),
+    }[broken]
+    steps = tuple(Step.make(k) for k in line)
+    if broken == "range":
+        steps = (Step.make("levels", find="held", black=0.2, white=0.4), steps[1])
+    project, plate = edits.add_plate(Project(), source, "Cork", steps)
+    for _ in range(4):
+        found = {g.id: g for g in measure(deliver(finished(project, plate, store), STAMP).pixels, STAMP)}[broken]
+        if found.verdict == "good":
+            break
+        project, uid = apply_fix(project, plate, found, STAMP)
+        assert uid in [s.uid for s in project.line(plate)]
+    assert found.verdict == "good"
+
+
+@pytest.mark.parametrize("name", ["brick", "grass", "gravel"])
+def test_the_default_recipe_on_open_photographs(name: str) -> None:
+    """scikit-image's brick, grass and gravel (CC0): read as a surface, lift and steepness as the design promises."""
+    store = SourceStore()
+    source = store.add(png_bytes(getattr(skimage.data, name)()), f"{name}.png")
+    picture = Engine(store).evaluate(
+        _resolved(source, store), Request()
+    ).raster  # fmt: skip
+    assert guess(picture) == "surface"
+    project, plate = edits.add_plate(Project(), source, name, first_steps("surface", picture.facts()))
+    raster = finished(project, plate, store)
+    gauges = {g.id: g for g in measure(deliver(raster, STAMP).pixels, STAMP)}
+    assert abs(gauges["lift"].numbers["lift"]) <= 0.35
+    assert gauges["border"].numbers["departure"] == 0 and gauges["size"].verdict == "good"
+    strength = first_strength(raster.flat())
+    assert strength == min(0.03, gauges["steepness"].numbers["strength"])
+    # At the automatic strength 95 % of the relief lies under 60 degrees: counted directly, with NumPy's gradient.
+    # One pixel more of reach than the gauge's own differences leaves a little room.
+    gy, gx = np.gradient(np.clip(raster.flat(), 0, 1) * strength * raster.width)
+    slope = np.degrees(np.arctan(np.hypot(gx, gy)))[raster.flat() > 1e-4]
+    assert np.mean(slope < 60) > 0.93
+
+
+def test_the_demo_photos_come_out_as_their_truth() -> None:
+    """The generator keeps the heights: a finished plate must follow them, not the lamp."""
+    for photo, kind, least in ((barnacle_slab(500), "relief", 0.9), (sand_ripples(400, 560), "surface", 0.8)):
+        store = SourceStore()
+        left, top, width, height = photo.kept
+        source = store.add(png_bytes(photo.rgb[top : top + height, left : left + width]), photo.name)
+        facts = Engine(store).evaluate(_resolved(source, store), Request()).raster
+        assert guess(facts) == kind
+        project, plate = edits.add_plate(Project(), source, "x", first_steps(kind, facts.facts()))
+        line = resolve(project, plate, store)
+        soften = next(s.uid for s in line.steps if s.kind == "soften")
+        raster = Engine(store).evaluate(line, Request(upto=soften, exact=True)).raster
+        side = min(width, height)
+        x, y = (width - side) // 2, (height - side) // 2
+        truth = photo.heights[y : y + side, x : x + side]
+        inside = disc(side, 0.48) < 1
+        assert np.corrcoef(np.clip(raster.pixels, 0, 1)[inside], truth[inside])[0, 1] > least
+        assert photo.file()[:3] == b"\xff\xd8\xff"

@@ -1,0 +1,451 @@
+"""The window driven for real: files dropped, sliders dragged, keys pressed."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from conftest import settle
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QSize, Qt, QTimer, QUrl
+from PySide6.QtGui import QDropEvent, QImage, QResizeEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QDialog, QLineEdit
+
+from engraver.app.editors.curve_box import CurveBox
+from engraver.app.editors.falloff import FalloffBox
+from engraver.app.editors.levels import LevelsBox
+from engraver.app.editors.rows import NumberRow
+from engraver.app.views.sheets import AddStep, ExportSheet, Finder
+from engraver.app.window import Window
+from engraver.core.errors import FileTrouble
+from engraver.core.steps.contrast import Curve, Levels
+from engraver.core.steps.edge import Falloff
+from engraver.core.steps.frame import Crop
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def drop(window: Window, *paths: Path) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+    event = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
+    window.dropEvent(event)
+    settle(window)
+
+
+def choose(window: Window, kind: str) -> str:
+    uid = next(s.uid for s in window.studio.steps if s.kind == kind)
+    card = next(c for c in window.line.cards if c.uid == uid)
+    QTest.mouseClick(card, LEFT, pos=QPoint(40, 60))
+    assert window.studio.step_uid == uid
+    settle(window)
+    return uid
+
+
+def drag(widget: object, start: QPointF, end: QPointF, button: Qt.MouseButton = LEFT) -> None:
+    QTest.mousePress(widget, button, pos=start.toPoint())  # type: ignore[call-overload]
+    for n in range(1, 5):
+        place = start + (end - start) * (n / 4)
+        QTest.mouseMove(widget, place.toPoint())  # type: ignore[call-overload]
+    QTest.mouseRelease(widget, button, pos=end.toPoint())  # type: ignore[call-overload]
+
+
+def in_dialog(kind: type[QDialog], act: Callable[[QDialog], None]) -> None:
+    """Act on a dialog as soon as it is open."""
+    seen: list[bool] = []
+
+    def poll() -> None:
+        found = [w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible()]
+        if found:
+            seen.append(True)
+            act(found[0])
+        else:
+            QTimer.singleShot(0, poll)
+
+    QTimer.singleShot(0, poll)
+
+
+@pytest.fixture
+def bench(window: Window, photo: Path) -> Window:
+    drop(window, photo)
+    return window
+
+
+def test_a_dropped_photo_becomes_a_plate_with_its_line_proof_and_gauges(bench: Window) -> None:
+    studio = bench.studio
+    assert studio.plate is not None and studio.plate.name == "Cork float" and studio.plate.read_as == "relief"
+    kinds = [s.kind for s in studio.steps]
+    assert kinds == ["crop", "grey", "even-light", "levels", "soften", "falloff", "size"]
+    assert [c.uid for c in bench.line.cards] == ["", *(s.uid for s in studio.steps)]
+    assert all(c.picture is not None for c in bench.line.cards)
+    full = bench.pictures.full
+    assert full is not None and full.result.raster.width == 1024 and not full.result.provisional
+    assert list(bench.readiness.views) == ["size", "range", "border", "lift", "steepness"]
+    assert bench.readiness.button.isEnabled() and "cork-float.png" in bench.readiness.caption.text()
+    assert bench.proof_view.canvas._image is not None and bench.proof_view.strip._image is not None
+    assert str(bench.prefs.recent[0]).endswith("cork_float.jpg")
+
+
+def test_a_slider_drag_is_one_entry_and_the_plate_follows(bench: Window) -> None:
+    choose(bench, "falloff")
+    before = bench.pictures.look
+    row = bench.settings.rows["fade"]
+    assert isinstance(row, NumberRow) and before is not None
+    entries = len(bench.studio.history.entries)
+    drag(row.slider, QPointF(30, 10), QPointF(150, 10))
+    settle(bench)
+    after = bench.pictures.look
+    assert after is not None and not np.array_equal(before.screen, after.screen)
+    assert len(bench.studio.history.entries) == entries + 1
+    assert row.name.changed and bench.top.undo.toolTip().startswith("Undo: Falloff: fade")
+    fade = bench.studio.step.params.fade  # type: ignore[union-attr]
+    assert row.field.text() == f"{fade * 240:.0f} px"
+    QTest.keyClick(bench, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settle(bench)
+    assert bench.pictures.look is not None and np.array_equal(bench.pictures.look.screen, before.screen)
+    QTest.mouseDClick(row.name, LEFT)
+    assert isinstance(bench.studio.step.params, Falloff) and bench.studio.step.params.fade == 0.22  # type: ignore[union-attr]
+
+
+def test_numbers_take_arithmetic_and_refuse_in_words(bench: Window) -> None:
+    choose(bench, "size")
+    row = bench.settings.rows["side"]
+    assert isinstance(row, NumberRow)
+    for text, side in (("1024/2", 512), ("99999", 512), ("barnacle", 512), ("256 px", 256)):
+        row.field.setFocus()
+        row.field.selectAll()
+        QTest.keyClicks(row.field, text)
+        QTest.keyClick(row.field, Qt.Key.Key_Return)
+        assert bench.studio.step.params.side == side  # type: ignore[union-attr]
+        assert bench.notice.isVisible() == (text in ("99999", "barnacle")) or side == 256
+    settle(bench)
+    assert bench.pictures.full is not None and bench.pictures.full.result.raster.width == 256
+
+
+def test_levels_lines_hold_what_they_are_dragged_to(bench: Window) -> None:
+    choose(bench, "levels")
+    box = bench.settings.editor
+    assert isinstance(box, LevelsBox) and box.counts is not None
+    auto = dict(bench.pictures.look.finished.autos[bench.studio.step_uid])  # type: ignore[union-attr]
+    assert box.ends == (auto["black"], auto["white"])
+    start = box.place_of("white")
+    drag(box, start, start - QPointF(40, 0))
+    params = bench.studio.step.params  # type: ignore[union-attr]
+    assert isinstance(params, Levels) and params.find == "held"
+    assert params.white < auto["white"] - 0.05 and params.black == pytest.approx(auto["black"], abs=1e-3)
+    top = box.place_of("out_white")
+    drag(box, top, top + QPointF(0, 30))
+    assert bench.studio.step.params.out_white < 0.95  # type: ignore[union-attr]
+    settle(bench)
+
+
+def test_curve_points_are_added_dragged_and_taken_out(bench: Window) -> None:
+    bench.studio.add_step("curve")
+    settle(bench)
+    box = bench.settings.editor
+    assert isinstance(box, CurveBox)
+    drag(box, box.place_of((0.5, 0.5)), box.place_of((0.45, 0.8)))
+    params = bench.studio.step.params  # type: ignore[union-attr]
+    assert isinstance(params, Curve) and len(params.points) == 3
+    assert params.points[1] == pytest.approx((0.45, 0.8), abs=0.02)
+    QTest.keyClick(box, Qt.Key.Key_Down)
+    assert bench.studio.step.params.points[1][1] == pytest.approx(0.79, abs=0.02)  # type: ignore[union-attr]
+    QTest.mouseClick(box, Qt.MouseButton.RightButton, pos=box.place_of(box.points[1]).toPoint())
+    assert len(bench.studio.step.params.points) == 2  # type: ignore[union-attr]
+    settle(bench)
+
+
+def test_the_falloffs_profile_is_chosen_and_made_free(bench: Window) -> None:
+    choose(bench, "falloff")
+    box = bench.settings.editor
+    assert isinstance(box, FalloffBox)
+    QTest.mouseClick(box.buttons["sharp"], LEFT)
+    assert bench.studio.step.params.profile == "sharp"  # type: ignore[union-attr]
+    drag(box.curve, box.curve.place_of((0.5, 0.25)), box.curve.place_of((0.5, 0.7)))
+    params = bench.studio.step.params  # type: ignore[union-attr]
+    assert isinstance(params, Falloff) and params.profile == "free" and len(params.points) == 5
+    assert params.points[2][1] == pytest.approx(0.7, abs=0.03)
+    settle(bench)
+
+
+def test_the_crop_is_set_on_the_plate_itself(bench: Window) -> None:
+    uid = choose(bench, "crop")
+    canvas, look = bench.plate_view.canvas, bench.pictures.look
+    assert look is not None and look.before and look.result.facts.width == 320
+    step = bench.studio.step
+    assert step is not None
+    size = (320.0, 240.0)
+
+    def on_screen(point: QPointF) -> QPointF:
+        return canvas.to_screen(QPointF(point.x() / 320, point.y() / 240))
+
+    corner = on_screen(canvas.crop.place_of(step, "se", size, canvas.scale))
+    drag(canvas, corner, corner - QPointF(60, 60))
+    params = bench.studio.step.params  # type: ignore[union-attr]
+    assert isinstance(params, Crop) and params.width == pytest.approx(1 - 60 / canvas.scale / 240, abs=0.02)
+    middle = on_screen(QPointF(params.x * 320, params.y * 240))
+    drag(canvas, middle, middle + QPointF(30, 10))
+    moved = bench.studio.step.params  # type: ignore[union-attr]
+    assert moved.x - params.x == pytest.approx(30 / canvas.scale / 320, abs=0.01)  # type: ignore[union-attr]
+    assert bench.settings.rows["x"].field.text() == f"{moved.x * 320:.0f} px"  # type: ignore[union-attr,attr-defined]
+    assert bench.studio.plate is not None and uid in bench.studio.plate.own
+    turn = on_screen(canvas.crop.place_of(bench.studio.step, "turn", size, canvas.scale))  # type: ignore[arg-type]
+    drag(canvas, turn, turn + QPointF(25, 4))
+    assert bench.studio.step.params.angle > 3  # type: ignore[union-attr]
+    settle(bench)
+
+
+def test_cards_switch_move_and_leave(bench: Window) -> None:
+    uid = choose(bench, "soften")
+    card = next(c for c in bench.line.cards if c.uid == uid)
+    assert card.switch_rect().width() >= 24 and card.switch_rect().height() >= 24
+    QTest.mouseClick(card, LEFT, pos=card.switch_rect().center().toPoint())
+    assert not bench.studio.step.on and bench.studio.step_uid == uid  # type: ignore[union-attr]
+    QTest.keyClick(card, Qt.Key.Key_Space)
+    assert bench.studio.step.on  # type: ignore[union-attr]
+    place = [s.uid for s in bench.studio.steps].index(uid)
+    QTest.keyClick(bench, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    assert [s.uid for s in bench.studio.steps].index(uid) == place - 1
+    bench.line.wire.dropped.emit(uid, len(bench.line.cards))
+    assert bench.studio.steps[-1].uid == uid
+    QTest.keyClick(bench, Qt.Key.Key_Delete)
+    assert uid not in [s.uid for s in bench.studio.steps]
+    bench.studio.undo()
+    assert bench.studio.steps[-1].uid == uid
+    settle(bench)
+
+
+def test_polarity_turns_round_in_words_and_picture_and_the_file_stays_right(bench: Window, tmp_path: Path) -> None:
+    screen = bench.pictures.look.screen if bench.pictures.look else None
+    bench.studio.show_finished(True)
+    settle(bench)
+    before, height = bench.pictures.look.screen, bench.pictures._heights  # type: ignore[union-attr]
+    assert bench.plate_view.polarity.text() == "white raises · black is zero"
+    QTest.keyClick(bench, Qt.Key.Key_P)
+    settle(bench)
+    assert bench.plate_view.polarity.text() == "black raises · white is zero"
+    after = bench.pictures.look.screen  # type: ignore[union-attr]
+    assert screen is not None and np.abs((255 - before.astype(int)) - after).max() <= 1
+    assert np.array_equal(height, bench.pictures._heights)  # type: ignore[arg-type]
+    QTest.mouseClick(bench.plate_view.polarity, LEFT)
+    settle(bench)
+
+    def fill(sheet: QDialog) -> None:
+        assert isinstance(sheet, ExportSheet)
+        sheet.folder.setText(str(tmp_path))
+        sheet.both.setChecked(True)
+        sheet.go.click()
+
+    in_dialog(ExportSheet, fill)
+    bench.export()
+    settle(bench)
+    up, down = (
+        cv2.imread(str(tmp_path / n), cv2.IMREAD_UNCHANGED) for n in ("cork-float.png", "cork-float-turned.png")
+    )
+    assert up.dtype == np.uint16 and up.shape == (1024, 1024) and up[0].max() == 0
+    assert np.abs(65535 - up.astype(int) - down).max() <= 1 and "Exported" in bench.notice.text()
+
+    def again(sheet: QDialog) -> None:
+        assert isinstance(sheet, ExportSheet)
+        sheet.folder.setText(str(tmp_path))
+        assert not sheet.go.isEnabled() and "there already" in sheet.words.text()
+        sheet.reject()
+
+    in_dialog(ExportSheet, again)
+    bench.export()
+
+
+def test_a_fix_is_an_edit_like_any_other(bench: Window) -> None:
+    uid = choose(bench, "falloff")
+    bench.studio.remove_step(uid)
+    settle(bench)
+    view = bench.readiness.views["border"]
+    assert view.gauge.verdict == "fault" and "at fault" in bench.readiness.verdict.text()
+    menu = bench.readiness.gauge_menu(view)
+    menu.actions()[-1].trigger()
+    settle(bench)
+    assert bench.studio.step.kind == "falloff" and bench.readiness.views["border"].gauge.verdict == "good"  # type: ignore[union-attr]
+    assert bench.studio.history.undo_label == "Fix border"
+
+
+def test_the_finder_and_add_step_answer_to_the_keyboard(bench: Window) -> None:
+    def find(sheet: QDialog) -> None:
+        assert isinstance(sheet, Finder)
+        QTest.keyClicks(sheet.field, "ball")
+        QTest.keyClick(sheet.field, Qt.Key.Key_Return)
+
+    in_dialog(Finder, find)
+    QTest.keyClick(bench, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    assert bench.studio.proof.surface == "ball"
+
+    def add(sheet: QDialog) -> None:
+        assert isinstance(sheet, AddStep)
+        QTest.keyClicks(sheet.field, "light becomes")
+        QTest.keyClick(sheet.field, Qt.Key.Key_Return)
+
+    in_dialog(AddStep, add)
+    QTest.keyClick(bench, Qt.Key.Key_A)
+    kinds = [s.kind for s in bench.studio.steps]
+    assert bench.studio.step.kind == "invert" and kinds.index("invert") == kinds.index("levels") + 1  # type: ignore[union-attr]
+    settle(bench)
+
+
+def test_looking_zoom_section_overlays_and_peeking(bench: Window) -> None:
+    canvas = bench.plate_view.canvas
+    QTest.keyClick(bench, Qt.Key.Key_E)
+    settle(bench)
+    at = QPointF(150, 140)
+    share = canvas.to_share(at)
+    canvas.set_zoom(canvas.scale * 3, at)
+    moved = canvas.to_share(at)
+    assert (moved.x(), moved.y()) == pytest.approx((share.x(), share.y()), abs=1e-6)
+    settle(bench)
+    assert (
+        bench.pictures.look is not None and bench.pictures.look.result.raster.width == 1024
+    )  # the full-size picture
+    QTest.keyClick(bench, Qt.Key.Key_F)
+    assert canvas.zoom is None
+    before = [QPointF(p) for p in canvas.section]
+    drag(canvas, canvas.to_screen(canvas.section[0]), canvas.to_screen(QPointF(0.2, 0.8)))
+    assert canvas.section[0] != before[0] and canvas.section[1] == before[1]
+    for key in (Qt.Key.Key_C, Qt.Key.Key_R, Qt.Key.Key_G):
+        QTest.keyClick(bench, key)
+    assert canvas.overlays.clipping and canvas.overlays.border and canvas.overlays.guides
+    canvas.grab()
+    QTest.mouseMove(canvas, canvas.to_screen(QPointF(0.5, 0.5)).toPoint())
+    choose(bench, "levels")
+    shown = bench.pictures.look.screen
+    QTest.keyPress(bench, Qt.Key.Key_B)
+    settle(bench)
+    assert bench.pictures.look.before and not np.array_equal(bench.pictures.look.screen, shown)
+    QTest.keyRelease(bench, Qt.Key.Key_B)
+    settle(bench)
+    assert np.array_equal(bench.pictures.look.screen, shown)
+
+
+def test_the_proof_is_turned_lit_cut_and_set(bench: Window) -> None:
+    canvas, studio = bench.proof_view.canvas, bench.studio
+    eye, lamp = bench.pictures.eye["flat"], studio.proof.lamp
+    drag(canvas, QPointF(60, 60), QPointF(110, 90))
+    assert bench.pictures.eye["flat"].turn != eye.turn
+    drag(canvas, QPointF(60, 60), QPointF(110, 90), Qt.MouseButton.RightButton)
+    assert studio.proof.lamp != lamp
+    auto = bench.pictures.strength
+    drag(bench.proof_view.strength, QPointF(20, 10), QPointF(60, 10))
+    assert studio.proof.strength is not None and bench.pictures.strength != auto
+    QTest.mouseClick(bench.proof_view.amount, LEFT)
+    assert studio.proof.strength is None
+    QTest.mouseClick(bench.proof_view.ways["cut"], LEFT)
+    assert studio.proof.cut
+    canvas.reset()
+    settle(bench)
+    assert bench.pictures.eye["flat"] == eye and "auto" in bench.proof_view.amount.text()
+
+
+def test_bad_files_are_told_and_the_work_stands(bench: Window, tmp_path: Path) -> None:
+    plates = bench.studio.project.plates
+    for name, data in (("words.png", b"barnacles"), ("none.jpg", b""), ("old.engraver", b"PK")):
+        (tmp_path / name).write_bytes(data)
+        drop(bench, tmp_path / name)
+        assert name in bench.notice.text() and bench.notice.isVisible()
+        assert bench.studio.project.plates == plates
+    drop(bench, tmp_path / "gone.png")
+    assert "not there" in bench.notice.text()
+
+
+def test_a_failing_step_marks_its_card_and_the_last_good_plate_stays(bench: Window) -> None:
+    uid = choose(bench, "levels")
+    shown = bench.pictures.look
+    source = bench.studio.project.sources[0]
+    bench.studio.sources.provide(source.sha256, lambda: b"")
+    bench.studio.engine.cache.__init__(10**9)  # type: ignore[misc]
+    bench.studio.set_params(uid, low=20.0)
+    settle(bench)
+    assert bench.pictures.look is shown and bench.line.cards[0].trouble
+    assert bench.settings.trouble.text().startswith("cork_float.jpg cannot be read")
+
+
+def test_saving_opening_and_a_full_disk(bench: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "quay.engraver"
+    bench.filing.save_to(path)
+    settle(bench)
+    assert path.is_file() and not bench.studio.dirty and bench.studio.project.name == "quay"
+    assert not list(bench.places.journals.glob("*/project.json"))
+    bench.studio.flip_polarity()
+    whole = path.read_bytes()
+
+    def refuse(*_: object) -> None:
+        raise FileTrouble("quay.engraver cannot be written", "the disk is full", "Free some space")
+
+    with monkeypatch.context() as patch:
+        patch.setattr("engraver.app.filing.save", refuse)
+        bench.save()
+        settle(bench)
+    assert "the disk is full" in bench.notice.text() and path.read_bytes() == whole and bench.studio.dirty
+    saved = bench.studio.project
+    bench.save()
+    settle(bench)
+    drop(bench, path)
+    assert bench.studio.project == saved and bench.studio.history.undo_label is None
+
+
+def test_unsaved_work_is_back_at_the_next_start(bench: Window, make_window: Callable[[], Window]) -> None:
+    project = bench.studio.project
+    settle(bench)
+    assert list(bench.places.journals.glob("*/project.json")) and bench.top.kept.text() == "all changes kept"
+    bench.close()
+    (folder,) = bench.places.journals.iterdir()
+    head = folder / "journal.json"
+    head.write_text(head.read_text().replace(f'"pid": {os.getpid()}', '"pid": 4194305'))
+    after = make_window()
+    (left,) = after.filing.left_behind()
+    after.filing.recover(left)
+    settle(after)
+    assert after.studio.project == project and after.studio.dirty and after.pictures.full is not None
+
+
+def test_both_looks_and_all_text_sizes_can_be_drawn(bench: Window) -> None:
+    for key, modifier in ((Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier),):
+        QTest.keyClick(bench, key, modifier)
+    assert bench.prefs.theme == "lamp" and bench.ui.theme.id == "lamp"
+    for _ in range(3):
+        bench.change_text(1)
+    settle(bench)
+    assert bench.prefs.text_size == 1.5 and bench.pictures.full is not None
+    assert list(bench.readiness.views) and len(bench.line.cards) == 8
+    bench.resizeEvent(QResizeEvent(QSize(1280, 800), QSize(1280, 800)))
+    assert not bench.grab().isNull()
+
+
+def test_an_empty_window_teaches(window: Window) -> None:
+    settle(window)
+    assert window.tray.empty.isVisible() and not window.readiness.button.isEnabled()
+    window.studio.add_blank()
+    settle(window)
+    assert window.studio.plate is not None and window.pictures.full is not None
+    assert window.readiness.views["range"].gauge.verdict == "look"
+    assert isinstance(window.focusWidget(), QLineEdit) is False
+
+
+@pytest.mark.skipif(shutil.which("Xvfb") is None, reason="no virtual screen on this machine")
+def test_the_program_starts_on_a_real_screen(tmp_path: Path) -> None:
+    """The command as the artist types it, on an X server, with homes of its own."""
+    shot = tmp_path / "bench.png"
+    home = {f"XDG_{k}_HOME": str(tmp_path / k) for k in ("CONFIG", "STATE")}
+    environment = {**os.environ, **home, "QT_QPA_PLATFORM": "xcb"}
+    command = ["xvfb-run", "-a", "-s", "-screen 0 1400x900x24", sys.executable, "-m", "engraver.cli.main"]
+    done = subprocess.run(
+        [*command, "demo", "--offscreen-shot", str(shot)], env=environment, capture_output=True, text=True, timeout=120, check=False
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    picture = QImage(str(shot))
+    assert (picture.width(), picture.height()) == (1280, 800)
+    grey = picture.convertToFormat(QImage.Format.Format_Grayscale8)
+    assert len({grey.pixel(x, 280) & 255 for x in range(160, 560)}) > 60  # the plate is there, not one tone
