@@ -11,6 +11,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtTest import QTest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -21,6 +24,7 @@ from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
 
 use_kernel_cache()
+LEFT = Qt.MouseButton.LeftButton
 
 
 def band_limited(height: int, width: int, cycles: float, seed: int, channels: int = 1) -> np.ndarray:
@@ -82,6 +86,8 @@ def make_window(fonts: None, places: Places) -> Iterator[Callable[[], Window]]:
     def make() -> Window:
         window = Window(Studio(), places, Prefs())
         window.pictures.kernels_ready = True
+        window.pictures.pause(20)
+        window.filing.pause(20)
         window.show()
         made.append(window)
         return window
@@ -112,3 +118,34 @@ def nothing_left_alive() -> Iterator[None]:
         t.name for t in threading.enumerate() if t not in before and t.name.startswith("engraver") and t.is_alive()
     ]
     assert not left, f"threads left running: {left}"
+
+
+def drop(window: Window, *paths: Path) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+    event = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
+    window.dropEvent(event)
+    settle(window)
+
+
+def choose(window: Window, kind: str) -> str:
+    uid = next(s.uid for s in window.studio.steps if s.kind == kind)
+    card = next(c for c in window.line.cards if c.uid == uid)
+    QTest.mouseClick(card, LEFT, pos=QPoint(40, 60))
+    assert window.studio.step_uid == uid
+    settle(window)
+    return uid
+
+
+def drag(widget: object, start: QPointF, end: QPointF, button: Qt.MouseButton = LEFT) -> None:
+    QTest.mousePress(widget, button, pos=start.toPoint())  # type: ignore[call-overload]
+    for n in range(1, 5):
+        place = start + (end - start) * (n / 4)
+        QTest.mouseMove(widget, place.toPoint())  # type: ignore[call-overload]
+    QTest.mouseRelease(widget, button, pos=end.toPoint())  # type: ignore[call-overload]
+
+
+@pytest.fixture
+def bench(window: Window, photo: Path) -> Window:
+    drop(window, photo)
+    return window

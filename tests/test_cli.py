@@ -9,14 +9,14 @@ import cv2
 import numpy as np
 import pytest
 from click.testing import CliRunner, Result
-from conftest import png_bytes
-from test_project import example
 
+from conftest import png_bytes
 from engraver.cli.main import main
 from engraver.core.project.project_file import save
 from engraver.core.project.recipe_file import save_recipe
 from engraver.core.recipe import Recipe, Step
 from engraver.core.steps import KINDS
+from test_project import example
 
 
 def engraver(*words: object) -> Result:

@@ -6,9 +6,8 @@ from typing import Any
 
 import numpy as np
 import pytest
-from conftest import band_limited, png_bytes
-from test_steps import line_of
 
+from conftest import band_limited, png_bytes
 from engraver.core import steps as step_package
 from engraver.core.engine import Cache, Engine, Request, SourceStore, StepFailed, resolve
 from engraver.core.engine.line import GREY_BEFORE, assemble
@@ -18,6 +17,7 @@ from engraver.core.params import Params, grain
 from engraver.core.raster import Raster
 from engraver.core.recipe import Plate, Project, Recipe, Source, Step, edits
 from engraver.core.steps import StepContext, StepKind
+from test_steps import line_of
 
 PIXELS = band_limited(300, 400, 0.05, 21)
 LINE = (
@@ -90,9 +90,7 @@ def test_what_stands_before_a_change_is_not_computed_again(monkeypatch: pytest.M
     line, engine = line_of(PIXELS, *LINE)
     engine.evaluate(line, Request(side=100))
     calls = []
-    monkeypatch.setattr(
-        Engine, "_step", lambda self, l, p, i, r, c, _o=Engine._step: calls.append(i) or _o(self, l, p, i, r, c)
-    )
+    monkeypatch.setattr(Engine, "_step", lambda *words, _own=Engine._step: calls.append(words[3]) or _own(*words))
     changed = LINE[2].with_params(fade=0.4)
     engine.evaluate(line_of(PIXELS, LINE[0], LINE[1], changed, LINE[3])[0], Request(side=100))
     # The outline is part of what automatic levels measure; fade is not.

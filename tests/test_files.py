@@ -14,9 +14,9 @@ import numpy as np
 import png as pypng
 import pytest
 import tifffile
-from conftest import png_bytes
 from PIL import Image
 
+from conftest import png_bytes
 from engraver.core.errors import BadPicture, BadValue, FileTrouble
 from engraver.core.files import atomic
 from engraver.core.files.picture import Reading

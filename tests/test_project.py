@@ -13,8 +13,8 @@ from typing import Any
 
 import numpy as np
 import pytest
-from conftest import png_bytes
 
+from conftest import png_bytes
 from engraver.core.engine import SourceStore
 from engraver.core.errors import BadProject, EngraverError, FileTrouble
 from engraver.core.project import journal

@@ -8,8 +8,8 @@ import numpy as np
 import png as pypng
 import pytest
 import skimage.data
-from conftest import png_bytes
 
+from conftest import png_bytes
 from engraver.core.engine import Engine, Line, Request, SourceStore, resolve
 from engraver.core.errors import BadValue
 from engraver.core.raster import Raster
@@ -39,7 +39,7 @@ def test_steepness_of_a_cone_is_that_of_its_flank(side: int) -> None:
     assert steepness(cone) == pytest.approx(0.4 * math.tan(math.radians(60)), rel=0.03)
     ripple = 0.5 + 0.5 * np.sin(2 * np.pi * 20 * (np.arange(side) + 0.5) / side)
     waves = np.tile(ripple, (side, 1)).astype(np.float32)
-    # The slope of a sine is a cosine: its 95th percentile is cos(0.05 * 90 degrees) of the largest, pi * 20 per width.
+    # The slope of a sine is a cosine: its 95th percentile is cos(4.5 degrees) of the largest.
     steep = math.pi * 20 * math.cos(math.radians(4.5))
     assert steepness(waves) == pytest.approx(math.tan(math.radians(60)) / steep, rel=0.05)
 

@@ -6,10 +6,10 @@ from typing import Any
 
 import numpy as np
 import pytest
-from conftest import band_limited, png_bytes
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import band_limited, png_bytes
 from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import Line, assemble
 from engraver.core.files.picture import Reading
@@ -21,12 +21,14 @@ from engraver.core.steps import KINDS, StepContext, kind_of
 TRIED: list[tuple[str, dict[str, Any]]] = [
     ("crop", {}), ("crop", {"shape": "free", "x": 0.4, "y": 0.55, "width": 0.611, "height": 0.47}),
     ("crop", {"width": 0.55, "angle": 12.5}), ("crop", {"x": 0.2, "width": 0.9, "angle": -30.0}),
-    ("turn", {"quarter": "90"}), ("turn", {"quarter": "180", "mirror": True}), ("turn", {"quarter": "270", "flip": True}),
+    ("turn", {"quarter": "90"}), ("turn", {"quarter": "180", "mirror": True}),
+    ("turn", {"quarter": "270", "flip": True}),
     ("grey", {}), ("grey", {"mix": "lightest"}), ("grey", {"mix": "average", "linear": True}),
     ("even-light", {}), ("even-light", {"method": "divide", "radius": 0.3, "amount": 0.6}),
     ("levels", {}), ("levels", {"find": "held", "black": 0.2, "white": 0.7, "gamma": 1.8, "out_black": 0.1}),
     ("curve", {"points": ((0.0, 0.0), (0.3, 0.6), (1.0, 0.9))}), ("invert", {}),
-    ("soften", {"radius": 0.01}), ("soften", {"radius": 0.0015}), ("soften", {"method": "edge-keeping", "radius": 0.01}),
+    ("soften", {"radius": 0.01}), ("soften", {"radius": 0.0015}),
+    ("soften", {"method": "edge-keeping", "radius": 0.01}),
     ("falloff", {"ragged": 0.0}), ("falloff", {"outline": "square", "profile": "sharp", "ragged": 0.0}),
     ("falloff", {"outline": "rounded", "profile": "round", "fade": 0.1, "margin": 0.1, "same": False, "ragged": 0.0}),
     ("falloff", {"ragged": 0.8}), ("zero", {"zero": "mid"}), ("zero", {"zero": "mid", "tones": "keep"}),

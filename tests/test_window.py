@@ -12,49 +12,15 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
-from conftest import settle
-from PySide6.QtCore import QMimeData, QPoint, QPointF, QSize, Qt, QTimer, QUrl
-from PySide6.QtGui import QDropEvent, QImage, QResizeEvent
+from PySide6.QtCore import QPointF, QSize, Qt, QTimer
+from PySide6.QtGui import QImage, QResizeEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLineEdit
 
-from engraver.app.editors.curve_box import CurveBox
-from engraver.app.editors.falloff import FalloffBox
-from engraver.app.editors.levels import LevelsBox
-from engraver.app.editors.rows import NumberRow
+from conftest import LEFT, choose, drag, drop, settle
 from engraver.app.views.sheets import AddStep, ExportSheet, Finder
 from engraver.app.window import Window
 from engraver.core.errors import FileTrouble
-from engraver.core.steps.contrast import Curve, Levels
-from engraver.core.steps.edge import Falloff
-from engraver.core.steps.frame import Crop
-
-LEFT = Qt.MouseButton.LeftButton
-
-
-def drop(window: Window, *paths: Path) -> None:
-    data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
-    event = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
-    window.dropEvent(event)
-    settle(window)
-
-
-def choose(window: Window, kind: str) -> str:
-    uid = next(s.uid for s in window.studio.steps if s.kind == kind)
-    card = next(c for c in window.line.cards if c.uid == uid)
-    QTest.mouseClick(card, LEFT, pos=QPoint(40, 60))
-    assert window.studio.step_uid == uid
-    settle(window)
-    return uid
-
-
-def drag(widget: object, start: QPointF, end: QPointF, button: Qt.MouseButton = LEFT) -> None:
-    QTest.mousePress(widget, button, pos=start.toPoint())  # type: ignore[call-overload]
-    for n in range(1, 5):
-        place = start + (end - start) * (n / 4)
-        QTest.mouseMove(widget, place.toPoint())  # type: ignore[call-overload]
-    QTest.mouseRelease(widget, button, pos=end.toPoint())  # type: ignore[call-overload]
 
 
 def in_dialog(kind: type[QDialog], act: Callable[[QDialog], None]) -> None:
@@ -72,12 +38,6 @@ def in_dialog(kind: type[QDialog], act: Callable[[QDialog], None]) -> None:
     QTimer.singleShot(0, poll)
 
 
-@pytest.fixture
-def bench(window: Window, photo: Path) -> Window:
-    drop(window, photo)
-    return window
-
-
 def test_a_dropped_photo_becomes_a_plate_with_its_line_proof_and_gauges(bench: Window) -> None:
     studio = bench.studio
     assert studio.plate is not None and studio.plate.name == "Cork float" and studio.plate.read_as == "relief"
@@ -91,115 +51,6 @@ def test_a_dropped_photo_becomes_a_plate_with_its_line_proof_and_gauges(bench: W
     assert bench.readiness.button.isEnabled() and "cork-float.png" in bench.readiness.caption.text()
     assert bench.proof_view.canvas._image is not None and bench.proof_view.strip._image is not None
     assert str(bench.prefs.recent[0]).endswith("cork_float.jpg")
-
-
-def test_a_slider_drag_is_one_entry_and_the_plate_follows(bench: Window) -> None:
-    choose(bench, "falloff")
-    before = bench.pictures.look
-    row = bench.settings.rows["fade"]
-    assert isinstance(row, NumberRow) and before is not None
-    entries = len(bench.studio.history.entries)
-    drag(row.slider, QPointF(30, 10), QPointF(150, 10))
-    settle(bench)
-    after = bench.pictures.look
-    assert after is not None and not np.array_equal(before.screen, after.screen)
-    assert len(bench.studio.history.entries) == entries + 1
-    assert row.name.changed and bench.top.undo.toolTip().startswith("Undo: Falloff: fade")
-    fade = bench.studio.step.params.fade  # type: ignore[union-attr]
-    assert row.field.text() == f"{fade * 240:.0f} px"
-    QTest.keyClick(bench, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    settle(bench)
-    assert bench.pictures.look is not None and np.array_equal(bench.pictures.look.screen, before.screen)
-    QTest.mouseDClick(row.name, LEFT)
-    assert isinstance(bench.studio.step.params, Falloff) and bench.studio.step.params.fade == 0.22  # type: ignore[union-attr]
-
-
-def test_numbers_take_arithmetic_and_refuse_in_words(bench: Window) -> None:
-    choose(bench, "size")
-    row = bench.settings.rows["side"]
-    assert isinstance(row, NumberRow)
-    for text, side in (("1024/2", 512), ("99999", 512), ("barnacle", 512), ("256 px", 256)):
-        row.field.setFocus()
-        row.field.selectAll()
-        QTest.keyClicks(row.field, text)
-        QTest.keyClick(row.field, Qt.Key.Key_Return)
-        assert bench.studio.step.params.side == side  # type: ignore[union-attr]
-        assert bench.notice.isVisible() == (text in ("99999", "barnacle")) or side == 256
-    settle(bench)
-    assert bench.pictures.full is not None and bench.pictures.full.result.raster.width == 256
-
-
-def test_levels_lines_hold_what_they_are_dragged_to(bench: Window) -> None:
-    choose(bench, "levels")
-    box = bench.settings.editor
-    assert isinstance(box, LevelsBox) and box.counts is not None
-    auto = dict(bench.pictures.look.finished.autos[bench.studio.step_uid])  # type: ignore[union-attr]
-    assert box.ends == (auto["black"], auto["white"])
-    start = box.place_of("white")
-    drag(box, start, start - QPointF(40, 0))
-    params = bench.studio.step.params  # type: ignore[union-attr]
-    assert isinstance(params, Levels) and params.find == "held"
-    assert params.white < auto["white"] - 0.05 and params.black == pytest.approx(auto["black"], abs=1e-3)
-    top = box.place_of("out_white")
-    drag(box, top, top + QPointF(0, 30))
-    assert bench.studio.step.params.out_white < 0.95  # type: ignore[union-attr]
-    settle(bench)
-
-
-def test_curve_points_are_added_dragged_and_taken_out(bench: Window) -> None:
-    bench.studio.add_step("curve")
-    settle(bench)
-    box = bench.settings.editor
-    assert isinstance(box, CurveBox)
-    drag(box, box.place_of((0.5, 0.5)), box.place_of((0.45, 0.8)))
-    params = bench.studio.step.params  # type: ignore[union-attr]
-    assert isinstance(params, Curve) and len(params.points) == 3
-    assert params.points[1] == pytest.approx((0.45, 0.8), abs=0.02)
-    QTest.keyClick(box, Qt.Key.Key_Down)
-    assert bench.studio.step.params.points[1][1] == pytest.approx(0.79, abs=0.02)  # type: ignore[union-attr]
-    QTest.mouseClick(box, Qt.MouseButton.RightButton, pos=box.place_of(box.points[1]).toPoint())
-    assert len(bench.studio.step.params.points) == 2  # type: ignore[union-attr]
-    settle(bench)
-
-
-def test_the_falloffs_profile_is_chosen_and_made_free(bench: Window) -> None:
-    choose(bench, "falloff")
-    box = bench.settings.editor
-    assert isinstance(box, FalloffBox)
-    QTest.mouseClick(box.buttons["sharp"], LEFT)
-    assert bench.studio.step.params.profile == "sharp"  # type: ignore[union-attr]
-    drag(box.curve, box.curve.place_of((0.5, 0.25)), box.curve.place_of((0.5, 0.7)))
-    params = bench.studio.step.params  # type: ignore[union-attr]
-    assert isinstance(params, Falloff) and params.profile == "free" and len(params.points) == 5
-    assert params.points[2][1] == pytest.approx(0.7, abs=0.03)
-    settle(bench)
-
-
-def test_the_crop_is_set_on_the_plate_itself(bench: Window) -> None:
-    uid = choose(bench, "crop")
-    canvas, look = bench.plate_view.canvas, bench.pictures.look
-    assert look is not None and look.before and look.result.facts.width == 320
-    step = bench.studio.step
-    assert step is not None
-    size = (320.0, 240.0)
-
-    def on_screen(point: QPointF) -> QPointF:
-        return canvas.to_screen(QPointF(point.x() / 320, point.y() / 240))
-
-    corner = on_screen(canvas.crop.place_of(step, "se", size, canvas.scale))
-    drag(canvas, corner, corner - QPointF(60, 60))
-    params = bench.studio.step.params  # type: ignore[union-attr]
-    assert isinstance(params, Crop) and params.width == pytest.approx(1 - 60 / canvas.scale / 240, abs=0.02)
-    middle = on_screen(QPointF(params.x * 320, params.y * 240))
-    drag(canvas, middle, middle + QPointF(30, 10))
-    moved = bench.studio.step.params  # type: ignore[union-attr]
-    assert moved.x - params.x == pytest.approx(30 / canvas.scale / 320, abs=0.01)  # type: ignore[union-attr]
-    assert bench.settings.rows["x"].field.text() == f"{moved.x * 320:.0f} px"  # type: ignore[union-attr,attr-defined]
-    assert bench.studio.plate is not None and uid in bench.studio.plate.own
-    turn = on_screen(canvas.crop.place_of(bench.studio.step, "turn", size, canvas.scale))  # type: ignore[arg-type]
-    drag(canvas, turn, turn + QPointF(25, 4))
-    assert bench.studio.step.params.angle > 3  # type: ignore[union-attr]
-    settle(bench)
 
 
 def test_cards_switch_move_and_leave(bench: Window) -> None:
@@ -291,7 +142,7 @@ def test_the_finder_and_add_step_answer_to_the_keyboard(bench: Window) -> None:
         QTest.keyClick(sheet.field, Qt.Key.Key_Return)
 
     in_dialog(AddStep, add)
-    QTest.keyClick(bench, Qt.Key.Key_A)
+    bench.run(bench.commands["add-step"])
     kinds = [s.kind for s in bench.studio.steps]
     assert bench.studio.step.kind == "invert" and kinds.index("invert") == kinds.index("levels") + 1  # type: ignore[union-attr]
     settle(bench)
@@ -442,7 +293,8 @@ def test_the_program_starts_on_a_real_screen(tmp_path: Path) -> None:
     environment = {**os.environ, **home, "QT_QPA_PLATFORM": "xcb"}
     command = ["xvfb-run", "-a", "-s", "-screen 0 1400x900x24", sys.executable, "-m", "engraver.cli.main"]
     done = subprocess.run(
-        [*command, "demo", "--offscreen-shot", str(shot)], env=environment, capture_output=True, text=True, timeout=120, check=False
+        [*command, "demo", "--offscreen-shot", str(shot)], env=environment,
+        capture_output=True, text=True, timeout=120, check=False,
     )  # fmt: skip
     assert done.returncode == 0, done.stderr
     picture = QImage(str(shot))

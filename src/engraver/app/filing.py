@@ -47,6 +47,10 @@ class Filing(QObject):
     def busy(self) -> bool:
         return self._timer.isActive() or bool(self._queue) or not all(lane.idle for lane in self.lanes)
 
+    def pause(self, ms: int) -> None:
+        """How long after a change the journal is written."""
+        self._timer.setInterval(ms)
+
     def _changed(self) -> None:
         if self.studio.project is not self.kept:
             self._timer.start()

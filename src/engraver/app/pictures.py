@@ -204,6 +204,10 @@ class Pictures(QObject):
         """Draw every plate of the tray again."""
         self._tray_done.clear()
 
+    def pause(self, ms: int) -> None:
+        """How long the hand has to rest before the finer pictures are made."""
+        self._settle.setInterval(ms)
+
     def settle(self) -> None:
         """The hand will rest soon: then the finer pictures follow."""
         self._settle.start()

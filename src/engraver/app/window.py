@@ -178,13 +178,17 @@ class Window(QMainWindow):
 
     def find_command(self) -> None:
         finder = Finder(self.ui, self, {c.id for c in self.commands if self.possible(c)})
-        if finder.exec():
-            self.run(self.commands[finder.taken()])
+        wanted = finder.taken() if finder.exec() else ""
+        finder.deleteLater()
+        if wanted:
+            self.run(self.commands[wanted])
 
     def add_step(self) -> None:
         sheet = AddStep(self.ui, self)
-        if sheet.exec():
-            self.studio.add_step(sheet.taken())
+        wanted = sheet.taken() if sheet.exec() else ""
+        sheet.deleteLater()
+        if wanted:
+            self.studio.add_step(wanted)
 
     def open_dialog(self) -> None:
         kinds = " ".join(f"*{e}" for e in (*EXTENSIONS, EXTENSION))
@@ -220,13 +224,16 @@ class Window(QMainWindow):
             self.studio.told.emit("The plate is still being measured, or is not ready for this destination.", "look")
             return
         sheet = ExportSheet(self.ui, self, self.export_folder)
-        if sheet.exec():
-            wish = sheet.wish()
+        wish = sheet.wish() if sheet.exec() else None
+        sheet.deleteLater()
+        if wish is not None:
             self.export_folder = wish.paths[0][0].parent
             self.filing.export(full, wish.paths, wish.replace)
 
     def show_keys(self) -> None:
-        KeysSheet(self.ui, self).exec()
+        sheet = KeysSheet(self.ui, self)
+        sheet.exec()
+        sheet.deleteLater()
 
     def change_theme(self) -> None:
         self.rebuild(replace(self.prefs, theme="lamp" if self.prefs.theme == "day" else "day"))

@@ -53,11 +53,14 @@ class Section(QWidget):
         self.ui, self.canvas = ui, canvas
         self.setFixedHeight(ui.px(SECTION_HEIGHT))
         self.readout = ""
-        canvas.section_moved.connect(self.update)
+        canvas.section_moved.connect(self._redraw)
         canvas.pointed.connect(self._pointed)
-        ui.pictures.looked.connect(lambda _: self.update())
-        ui.pictures.measured.connect(lambda _: self.update())
-        ui.studio.proof_changed.connect(self.update)
+        ui.pictures.looked.connect(self._redraw)
+        ui.pictures.measured.connect(self._redraw)
+        ui.studio.proof_changed.connect(self._redraw)
+
+    def _redraw(self, _: object = None) -> None:
+        self.update()
 
     def _values(self) -> tuple[np.ndarray, float] | None:
         look = self.canvas.look

@@ -33,7 +33,11 @@ class ProofCanvas(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setToolTip("Drag to turn · right drag moves the light · wheel zooms · double-click resets")
         ui.pictures.proofed.connect(self._proofed)
-        ui.pictures.looked.connect(lambda look: self._proofed(None) if look is None else None)
+        ui.pictures.looked.connect(self._looked)
+
+    def _looked(self, look: object) -> None:
+        if look is None:
+            self._proofed(None)
 
     def _proofed(self, array: np.ndarray | None) -> None:
         self._image = None if array is None else picture_of(array)
@@ -133,7 +137,11 @@ class Strip(QWidget):
         self.setFixedHeight(ui.px(STRIP_HEIGHT))
         self.setToolTip("A short stroke of marks")
         ui.pictures.stripped.connect(self._drawn)
-        ui.pictures.looked.connect(lambda look: self._drawn(None) if look is None else None)
+        ui.pictures.looked.connect(self._looked)
+
+    def _looked(self, look: object) -> None:
+        if look is None:
+            self._drawn(None)
 
     def _drawn(self, array: np.ndarray | None) -> None:
         self._image = None if array is None else picture_of(array)
@@ -164,7 +172,10 @@ class LightDial(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Light")
         self.setToolTip("Drag to move the light; in the middle it stands above. Double-click resets.")
-        ui.studio.proof_changed.connect(self.update)
+        ui.studio.proof_changed.connect(self._redraw)
+
+    def _redraw(self) -> None:
+        self.update()
 
     def _radius(self) -> float:
         return self.width() / 2 - 3
@@ -224,8 +235,8 @@ class ProofView(QWidget):
         box.addWidget(self.strip)
         box.addWidget(self._footer())
         ui.studio.proof_changed.connect(self.follow)
-        ui.pictures.looked.connect(lambda _: self.follow())
-        ui.pictures.measured.connect(lambda _: self.follow())
+        ui.pictures.looked.connect(self.follow)
+        ui.pictures.measured.connect(self.follow)
         self.follow()
 
     def _bar(self, height: int) -> tuple[QWidget, QHBoxLayout]:
@@ -298,7 +309,7 @@ class ProofView(QWidget):
         row.addWidget(self.dial)
         return bar
 
-    def follow(self) -> None:
+    def follow(self, _: object = None) -> None:
         """Show the settings in force."""
         settings, strength = self.ui.studio.proof, self.ui.pictures.strength
         self.surfaces[settings.surface].setChecked(True)

@@ -72,13 +72,13 @@ class SettingsPanel(QWidget):
         ui.studio.project_changed.connect(self.follow)
         ui.studio.selection_changed.connect(self.follow)
         ui.pictures.looked.connect(self._looked)
-        ui.pictures.measured.connect(lambda _: self.follow())
+        ui.pictures.measured.connect(self.follow)
         ui.pictures.failed.connect(self._failed)
         self.follow()
 
     # -- following -----------------------------------------------------------------
 
-    def follow(self) -> None:
+    def follow(self, _: object = None) -> None:
         """Show what the model holds; rebuild only when another step is chosen."""
         studio = self.ui.studio
         plate, step = studio.plate, studio.step

@@ -1,0 +1,1 @@
+"""The figures of the product, measured: ``./dev bench [NAME...] [--json FILE]``."""

@@ -1,0 +1,49 @@
+"""``python -m bench [NAME...] [--json FILE]``: a row per figure."""
+
+from __future__ import annotations
+
+import json
+import os
+from dataclasses import asdict
+from pathlib import Path
+
+import click
+from rich.console import Console
+from rich.table import Table
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from bench import core, window
+from bench.figures import Bench, Figure
+
+BENCHES: dict[str, Bench] = {
+    "start": window.start,
+    "slider": window.slider,
+    "proof": core.proof,
+    "full-size": core.full_size,
+    "memory": core.memory,
+}
+
+
+@click.command()
+@click.argument("names", nargs=-1, type=click.Choice(list(BENCHES)))
+@click.option("--json", "file", type=click.Path(path_type=Path), help="Also write the figures here.")
+def main(names: tuple[str, ...], file: Path | None) -> None:
+    """Measure the figures; all of them when none is named."""
+    figures: list[Figure] = []
+    for name in names or BENCHES:
+        figures += BENCHES[name]()
+    table = Table(box=None, pad_edge=False)
+    for heading in ("figure", "value", "unit", "compared with", "ratio", "target", "met"):
+        table.add_column(heading, justify="right" if heading in ("value", "ratio") else "left")
+    for f in figures:
+        met = {True: "[green]yes[/]", False: "[red]no[/]", None: ""}[f.met]
+        ratio = "" if f.ratio is None else f"{f.ratio:.2f}"
+        table.add_row(f.name, f"{f.value:.4g}", f.unit, f.against, ratio, f.target, met)
+    Console(width=130).print(table)
+    if file is not None:
+        file.write_text(json.dumps([asdict(f) for f in figures], indent=1), encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()

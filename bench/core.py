@@ -1,0 +1,120 @@
+"""Figures of the engine and the proof."""
+
+from __future__ import annotations
+
+import resource
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from bench.figures import Figure, at_most, median
+from bench.plain import plain_relief
+from engraver.core.engine import Engine, Line, Request, SourceStore, resolve
+from engraver.core.project.recipe_file import save_recipe
+from engraver.core.proof import kernels
+from engraver.core.proof.scene import Proof, render
+from engraver.core.readiness.gauges import first_strength
+from engraver.core.recipe import Recipe, edits
+from engraver.demo.photos import barnacle_slab
+from engraver.demo.quay import demo_project
+
+
+def timed(work: Callable[[], object], times: int = 5) -> list[float]:
+    """Seconds of each run."""
+    found = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        found.append(time.perf_counter() - start)
+    return found
+
+
+def large_demo(side: int) -> tuple[Line, SourceStore, np.ndarray]:
+    """The demo's barnacle line on a photo whose crop has ``side`` pixels, delivered at that side."""
+    store = SourceStore()
+    project = demo_project(store)
+    plate = project.plates[0]
+    photo = barnacle_slab(round(side / 0.956))
+    source = store.add(photo.file(), photo.name)
+    sources = tuple(source.model_copy(update={"id": s.id}) if s.id == plate.source else s for s in project.sources)
+    project = project.model_copy(update={"sources": sources})
+    shorter = min(photo.rgb.shape[:2])
+    project = edits.set_params(project, plate.id, "barnacles-crop", width=side / shorter)
+    project = edits.set_params(project, plate.id, "barnacles-size", side=side)
+    return resolve(project, plate.id, store), store, photo.rgb
+
+
+def full_size() -> list[Figure]:
+    """The demo recipe at 4096 squared against the same chain in plain library calls, in one run."""
+    line, store, _ = large_demo(4096)
+    decoded = store.raster(
+        line.source, line.reading, (line.facts[0].height, line.facts[0].width), Engine(store).cache
+    )
+    rgb = np.round(decoded.pixels * 255).astype(np.uint8)
+
+    def ours() -> np.ndarray:
+        engine = Engine(store, limit=0)
+        engine.sources.raster = lambda *_: decoded  # type: ignore[method-assign]
+        return engine.evaluate(line, Request(exact=True)).raster.flat()
+
+    result = ours()
+    own = median(timed(ours, 3))
+    start = time.perf_counter()
+    quick = plain_relief(rgb, line, light_side=512)
+    plain = time.perf_counter() - start
+    start = time.perf_counter()
+    expected = plain_relief(rgb, line)
+    slow = time.perf_counter() - start
+    apart = np.abs(result - expected)
+    return [
+        Figure("full size 4096²", own, "s", "plain scikit-image and SciPy", slow / own, "at least 5 times as fast",
+               slow / own >= 5),
+        Figure("full size 4096², reduced light", own, "s", "plain, its light found at 512", plain / own,
+               "at least 5 times as fast", plain / own >= 5),
+        at_most("greatest difference to plain", float(apart.max()), "", 1e-3),
+        Figure("mean difference to reduced plain", float(np.abs(result - quick).mean()), ""),
+    ]  # fmt: skip
+
+
+def proof() -> list[Figure]:
+    """Pressing into a million points and drawing 900 by 700; and while turning."""
+    store = SourceStore()
+    project = demo_project(store)
+    raster = Engine(store).evaluate(resolve(project, project.plates[0].id, store), Request(exact=True)).raster
+    height = raster.flat()
+    strength = first_strength(height)
+    kernels.warm()
+    figures = []
+    for kind in ("flat", "ball"):
+        settled = Proof(height, strength, kind)  # type: ignore[arg-type]
+        moving = Proof(height, strength, kind, 150_000)  # type: ignore[arg-type]
+        for shown in (settled, moving):
+            render(shown, 900, 700)
+        slow = median(timed(lambda p=settled: render(p, 900, 700), 9)) * 1000  # type: ignore[misc]
+        quick = median(timed(lambda p=moving: render(p, 900, 700, smooth=False), 15))  # type: ignore[misc]
+        figures.append(at_most(f"proof settled, {kind}", slow, "ms", 200))
+        rate = 1 / quick
+        figures.append(
+            Figure(f"proof turning, {kind}", rate, "1/s", "the limit", rate / 15, "at least 15 1/s", rate >= 15)
+        )
+    return figures
+
+
+def memory() -> list[Figure]:
+    """Peak memory of ``engraver make`` at 4096 squared with the demo recipe, as a process of its own."""
+    with tempfile.TemporaryDirectory() as folder:
+        photo, recipe, out = (Path(folder) / n for n in ("slab.jpg", "r.recipe", "out.png"))
+        line, store, _ = large_demo(4096)
+        photo.write_bytes(store.bytes_of(line.source))
+        save_recipe(Recipe(id="r", steps=line.steps), recipe)
+        words = ["make", str(photo), "--recipe", str(recipe), "--for", "sculpt-stamp", "-o", str(out)]
+        start = time.perf_counter()
+        subprocess.run([sys.executable, "-m", "engraver.cli.main", *words], check=True, stdout=subprocess.DEVNULL)
+        took = time.perf_counter() - start
+    peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1e6
+    return [at_most("make 4096², peak memory", peak, "GB", 1.5), Figure("make 4096², whole command", took, "s")]

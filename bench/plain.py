@@ -1,0 +1,60 @@
+"""The demo recipe written in the straightforward way, with scikit-image and scipy.ndimage.
+
+The same chain of named methods with the usual calls of those libraries, in float64 as
+scikit-image prefers; only the noise of the ragged outline is taken from Engraver, since
+no library has this very noise.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy import ndimage
+from skimage import transform
+
+from engraver.core.engine.line import Line, step_seed
+from engraver.core.numeric import noise
+from engraver.core.steps.edge import Falloff
+from engraver.core.steps.frame import Crop, crop_box
+
+
+def plain_relief(rgb: np.ndarray, line: Line, *, light_side: int | None = None) -> np.ndarray:
+    """The flat finished plate of the demo's barnacles from 8-bit RGB.
+
+    ``light_side`` finds the light on a reduced picture of that side, as anyone would who
+    has waited for the full blur once; None blurs at full size.
+    """
+    params = {step.kind: step.params for step in line.steps}
+    crop: Crop = params["crop"]  # type: ignore[assignment]
+    left, top, width, height = crop_box(crop, line.facts[0])
+    grey = rgb[top : top + height, left : left + width] / 255.0 @ np.array([0.2126, 0.7152, 0.0722])
+    light: np.ndarray
+    radius = params["even-light"].radius  # type: ignore[attr-defined]
+    if light_side is None:
+        light = ndimage.gaussian_filter(grey, radius * height, mode="reflect")
+    else:
+        small = transform.resize(grey, (light_side, light_side), anti_aliasing=True, order=1)
+        small = ndimage.gaussian_filter(small, radius * light_side, mode="reflect")
+        light = transform.resize(small, grey.shape, order=1)
+    even = grey * (light.mean() / light)
+    even *= grey.mean() / even.mean()
+    falloff: Falloff = params["falloff"]  # type: ignore[assignment]
+    side = even.shape[0]
+    y, x = np.mgrid[0:side, 0:side] + 0.5
+    deep = side / 2 - falloff.margin * side - 0.5 - np.hypot(x - side / 2, y - side / 2)
+    levels = params["levels"]
+    inside = even[side / 2 - falloff.margin * side - np.hypot(x - side / 2, y - side / 2) > 0]
+    black, white = np.percentile(inside, (levels.low, levels.high))  # type: ignore[attr-defined]
+    t = (even - black) / (white - black)
+    w = levels.toe  # type: ignore[attr-defined]
+    toned = np.where(t > w, t, np.where(t < -w, 0, (t + w) ** 2 / (4 * w)))
+    soft = ndimage.gaussian_filter(toned, params["soften"].radius * side, mode="reflect")  # type: ignore[attr-defined]
+    fade = falloff.fade * side
+    uid = next(step.uid for step in line.steps if step.kind == "falloff")
+    wander = noise.smooth(side, side, falloff.ragged_size, step_seed(line.seed, uid))
+    t = np.clip((deep - wander * falloff.ragged * fade) / fade, 0, 1)
+    cover = t * t * (3 - 2 * t)
+    target = line.facts[-1].width
+    if target == side:
+        return soft * cover
+    flat = transform.resize(soft * cover, (target, target), order=3, anti_aliasing=target < side)
+    return np.asarray(flat)

@@ -1,0 +1,100 @@
+"""Figures of the window: its first paint, its first pictures, and how it follows a slider."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QCoreApplication, QEventLoop
+from PySide6.QtWidgets import QApplication
+
+from bench.figures import Figure, at_most, median, percentile
+from engraver.app.jobs import wait_idle
+from engraver.app.prefs import Prefs
+from engraver.app.start import load_fonts, use_kernel_cache
+from engraver.app.studio import Studio
+from engraver.app.window import Places, Window
+from engraver.core.recipe import edits
+from engraver.demo.quay import demo_project
+
+
+def start() -> list[Figure]:
+    """Process start to first paint, with warm and with cold kernels; and to the demo drawn."""
+    figures = []
+    for words, cold in (("warm kernels", False), ("cold kernels", True)):
+        first, drawn = [], []
+        for _ in range(1 if cold else 5):
+            with tempfile.TemporaryDirectory() as home:
+                own = {f"XDG_{k}_HOME": f"{home}/{k}" for k in ("CONFIG", "STATE")}
+                kernels = {"NUMBA_CACHE_DIR": f"{home}/kernels"} if cold else {}
+                environment = {**os.environ, **own, **kernels, "ENGRAVER_TELL_START": "1"}
+                shot = str(Path(home) / "shot.png")
+                done = subprocess.run(
+                    [sys.executable, "-m", "engraver.cli.main", "demo", "--offscreen-shot", shot],
+                    env=environment, capture_output=True, text=True, check=True,
+                )  # fmt: skip
+            told = dict(line.rsplit(" ", 1) for line in done.stdout.splitlines())
+            first.append(float(told["first paint"]))
+            drawn.append(float(told["demo drawn"]))
+        figures.append(at_most(f"first paint, {words}", median(first), "s", 1.5))
+        if not cold:
+            figures.append(at_most(f"demo plate and proof drawn, {words}", median(drawn), "s", 3.0))
+    return figures
+
+
+def _until(window: Window, change: Callable[[], None]) -> float:
+    """Milliseconds from a gesture to the new plate picture painted on the screen."""
+    loop = QEventLoop()
+    canvas = window.plate_view.canvas
+    done = []
+
+    def shown(_: object) -> None:
+        canvas.repaint()
+        done.append(time.perf_counter())
+        loop.quit()
+
+    window.pictures.looked.connect(shown)
+    begin = time.perf_counter()
+    change()
+    loop.exec()
+    window.pictures.looked.disconnect(shown)
+    return (done[0] - begin) * 1000
+
+
+def slider() -> list[Figure]:
+    """A falloff slider, and the crop (the first step after the source), in the demo recipe at 2048 squared."""
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setStyle("Fusion")
+    load_fonts()
+    use_kernel_cache()
+    with tempfile.TemporaryDirectory() as home:
+        window = Window(Studio(), Places(Path(home) / "c", Path(home) / "s"), Prefs())
+        window.show()
+        studio = window.studio
+        project = demo_project(studio.sources)
+        project = edits.set_params(project, project.plates[0].id, "barnacles-size", side=2048)
+        studio.replace_project(project, None, saved=True)
+        figures = []
+        for uid, name, values, limits in (
+            ("barnacles-falloff", "fade", [0.1 + n * 0.004 for n in range(60)], (40, 80)),
+            ("barnacles-grey", "mix", ["average", "luma-709"] * 15, (150, None)),
+            ("barnacles-crop", "x", [0.45 + n * 0.001 for n in range(40)], (150, None)),
+        ):
+            studio.choose_step(uid)
+            wait_idle(window.pictures.lanes, lambda: window.pictures.busy)
+            took = [_until(window, lambda v=v: studio.set_params(uid, "", "drag", **{name: v})) for v in values]
+            figures.append(at_most(f"{name} of {uid.split('-')[1]}, median", median(took), "ms", limits[0]))
+            if limits[1]:
+                figures.append(
+                    at_most(f"{name} of {uid.split('-')[1]}, 95 %", percentile(took, 0.95), "ms", limits[1])
+                )
+            QCoreApplication.processEvents()
+        wait_idle(window.pictures.lanes, lambda: window.pictures.busy)
+        window.close()
+    return figures

@@ -1,0 +1,78 @@
+"""Makes docs/steps.md from the declarations of the steps: ``python -m engraver.cli.reference FILE``."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from engraver.core.params import FieldSpec, specs
+from engraver.core.steps import GROUPS, KINDS, StepKind
+
+_AGREEMENT = {
+    "scales": "99 % of pixels within 0.005",
+    "tone": "within 0.04 after both are reduced 4:1",
+    "grain": "computed at full size, then reduced",
+}
+_LENGTHS = {"length": "shorter side", "position-x": "width", "position-y": "height"}
+
+
+def _allowed(spec: FieldSpec) -> str:
+    if spec.choices:
+        return ", ".join(f"`{value}` ({label})" for value, label in spec.choices)
+    if spec.kind == "flag":
+        return "yes, no"
+    if spec.kind == "curve":
+        return "points `[[x, y], …]` in 0..1, x rising"
+    unit = f" of the {_LENGTHS[spec.kind]}" if spec.kind in _LENGTHS else f" {spec.unit}" if spec.unit else ""
+    return f"{spec.lo:g} to {spec.hi:g}{unit}"
+
+
+def _default(spec: FieldSpec) -> str:
+    if spec.kind == "flag":
+        return "yes" if spec.default else "no"
+    if spec.kind == "curve":
+        return "`" + str([list(point) for point in spec.default]).replace(" ", "") + "`"
+    return f"`{spec.default}`"
+
+
+def _when(spec: FieldSpec) -> str:
+    return " and ".join(f"{name} is {' or '.join(map(str, allowed))}" for name, allowed in spec.when)
+
+
+def _section(kind: StepKind) -> list[str]:
+    lines = [f"### {kind.name} · `{kind.id}`", "", kind.help]
+    if kind.only_here:
+        lines[-1] += " *Only here*: plates that share a recipe each keep their own."
+    lines += ["", f"Takes {'colour or grey' if kind.takes == 'any' else 'grey'}. "
+              f"Preview and full size agree: {_AGREEMENT[kind.agreement]}.", ""]  # fmt: skip
+    fields = specs(kind.params)
+    if fields:
+        lines += ["| setting | default | allowed | what it does |", "|---|---|---|---|"]
+    for name, spec in fields.items():
+        when = f" When {_when(spec)}." if spec.when else ""
+        lines.append(f"| `{name}` | {_default(spec)} | {_allowed(spec)} | {spec.help}{when} |")
+    return [*lines, ""] if fields else lines
+
+
+def reference() -> str:
+    """The page as Markdown."""
+    lines = [
+        "# Steps",
+        "",
+        "Made from the declarations by `./dev docs`; do not edit by hand.",
+        "",
+        "Lengths are shares of the shorter side of the plate that enters the step. In the terminal they can be",
+        "typed as fractions, in `%` or in `px` of the full-size plate at that step; the window shows them in px.",
+        "",
+    ]
+    for group in GROUPS:
+        kinds = [k for k in KINDS.values() if k.group == group]
+        if kinds:
+            lines += [f"## {group.capitalize()}", ""]
+            for kind in kinds:
+                lines += _section(kind)
+    return "\n".join(lines).rstrip() + "\n"
+
+
+if __name__ == "__main__":
+    Path(sys.argv[1]).write_text(reference(), encoding="utf-8")
