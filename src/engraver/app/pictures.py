@@ -7,6 +7,7 @@ values and the view at 100 %. A fourth draws the thumbnails.
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -32,6 +33,7 @@ SETTLE_MS = 180
 THUMB = 144
 TRAY_THUMB = 128
 MOVING_POINTS = 150_000
+PROOF_EVERY = 0.12
 HISTOGRAM = 128
 
 
@@ -57,6 +59,7 @@ class Look:
     finished: Result
     full_size: bool = False
     histogram: NDArray[np.float32] | None = None
+    height: Pixels | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +109,9 @@ class Pictures(QObject):
         }
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(self._settled)
+        self._proof_at = 0.0
+        self._proof_soon = QTimer(self, singleShot=True)
+        self._proof_soon.timeout.connect(self._draw_moving)
         studio.project_changed.connect(self.refresh)
         studio.selection_changed.connect(self.refresh)
         studio.proof_changed.connect(self._proof_settings_changed)
@@ -119,10 +125,11 @@ class Pictures(QObject):
     @property
     def busy(self) -> bool:
         """Something is asked, running, or waits for the hand to rest."""
-        return self._settle.isActive() or not all(lane.idle for lane in self.lanes)
+        return self._settle.isActive() or self._proof_soon.isActive() or not all(lane.idle for lane in self.lanes)
 
     def end(self) -> None:
         self._settle.stop()
+        self._proof_soon.stop()
         for lane in self.lanes:
             lane.end()
 
@@ -182,7 +189,9 @@ class Pictures(QObject):
                 if entering.channels == 1:
                     counts = histogram(entering.pixels, HISTOGRAM, 0.0, 1.0 + 1e-6)
             flip = raises if result.raster.channels == 1 else "white"
-            return Look(result, to_screen(result.raster, flip), line, uid, before, finished, full_size, counts)
+            height = heights(finished.raster.flat(), finished.raster.zero)
+            screen = to_screen(result.raster, flip)
+            return Look(result, screen, line, uid, before, finished, full_size, counts, height)
 
         self._lanes["look"].submit(work, self._looked, self._look_failed)
 
@@ -190,11 +199,10 @@ class Pictures(QObject):
         self.look = look
         self.failed.emit("", "")
         self.looked.emit(look)
-        finished = look.finished.raster
-        self._heights = heights(finished.flat(), finished.zero)
-        if self.studio.proof.strength is None and self.full is None:
-            self._strength = first_strength(self._heights)
-        self.draw_proof(moving=True)
+        self._heights = look.height
+        # The plate goes first: while changes follow each other closely the proof is drawn now and then.
+        since = time.monotonic() - self._proof_at
+        self._proof_soon.start(max(12, round(1000 * (PROOF_EVERY - since))))
 
     def _look_failed(self, error: EngraverError) -> None:
         uid = error.uid if isinstance(error, StepFailed) else ""
@@ -308,6 +316,9 @@ class Pictures(QObject):
         self.draw_proof(moving=True)
         self._settle.start()
 
+    def _draw_moving(self) -> None:
+        self.draw_proof(moving=True)
+
     def draw_proof(self, *, moving: bool) -> None:
         """Press and draw; on a coarser surface while things move."""
         height, settings = self._heights, self.studio.proof
@@ -315,17 +326,22 @@ class Pictures(QObject):
             return
         size, surround, strip_size = self.proof_size, self.surround, self.strip_size
         points = min(settings.points, MOVING_POINTS) if moving else settings.points
-        strength = self.strength
-        proof = Proof(
-            height, strength, settings.surface, points, settings.cut, self.eye[settings.surface], settings.lamp
-        )
+        eye, known = self.eye[settings.surface], settings.strength
+        if known is None and self.full is not None:
+            known = self.full.strength
+        self._proof_at = time.monotonic()
 
-        def work(check: Check) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+        def work(check: Check) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
+            # Until it is measured at full size the automatic strength is estimated from what is here.
+            strength = first_strength(height) if known is None else known
+            proof = Proof(height, strength, settings.surface, points, settings.cut, eye, settings.lamp)
             drawn = render(proof, *size, smooth=not moving, surround=surround, check=check)
-            return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut)
+            return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut), strength
 
-        def done(both: tuple[NDArray[np.uint8], NDArray[np.uint8]]) -> None:
-            self.proofed.emit(both[0])
-            self.stripped.emit(both[1])
+        def done(drawn: tuple[NDArray[np.uint8], NDArray[np.uint8], float]) -> None:
+            if self.studio.proof.strength is None:
+                self._strength = drawn[2]
+            self.proofed.emit(drawn[0])
+            self.stripped.emit(drawn[1])
 
         self._lanes["proof"].submit(work, done, lambda error: self.failed.emit("proof", error.sentence()))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TypeVar
 
 from PySide6.QtCore import Qt
@@ -13,6 +14,17 @@ from .commands import Commands
 from .pictures import Pictures
 from .studio import Studio
 from .theme import Theme
+
+
+@lru_cache(maxsize=64)
+def _font(pixels: int, weight: int) -> QFont:
+    """Inter in tabular figures, so that numbers do not dance."""
+    font = QFont("Inter")
+    font.setPixelSize(pixels)
+    font.setWeight(QFont.Weight(weight))
+    font.setFeature(QFont.Tag("tnum"), 1)
+    return font
+
 
 AnyWidget = TypeVar("AnyWidget", bound=QWidget)
 
@@ -41,8 +53,4 @@ class Ui:
         return QColor(getattr(self.theme, token))
 
     def font(self, size: float = 12, weight: int = 400) -> QFont:
-        font = QFont("Inter")
-        font.setPixelSize(max(8, round(size * self.scale)))
-        font.setWeight(QFont.Weight(weight))
-        font.setFeature(QFont.Tag("tnum"), 1)
-        return font
+        return _font(max(8, round(size * self.scale)), weight)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.params import specs
+from engraver.core.params.fields import CurvePoints
 from engraver.core.steps.edge import Falloff, Profile, profile_curve
 
 from ..ui import Ui, named
@@ -64,6 +65,7 @@ class FalloffBox(QWidget):
 
     def __init__(self, ui: Ui) -> None:
         super().__init__()
+        self._shown: tuple[Profile, CurvePoints] | None = None
         self.curve = CurveBox(ui)
         self.curve.edited.connect(lambda points: self.edited.emit({"profile": "free", "points": points}))
         self.curve.finished.connect(self.finished)
@@ -95,9 +97,14 @@ class FalloffBox(QWidget):
 
     def show_values(self, values: Falloff) -> None:
         for button in self.buttons.values():
+            if button.values.points != values.points and button.profile == "free":
+                button.update()
             button.values = values
             button.setChecked(button.profile == values.profile)
-            button.update()
+        shown = (values.profile, values.points)
+        if shown == self._shown:
+            return
+        self._shown = shown
         self.curve.show_points(values.points)
         if values.profile != "free":
             self.curve.show_drawn(profile_values(values, values.profile))

@@ -87,8 +87,10 @@ class Row(QWidget):
 
     def show_value(self, value: Any, facts: Facts) -> None:
         """Follow the model; emits nothing."""
-        self.name.show_changed(value != self.spec.default)
-        self.update()
+        changed = value != self.spec.default
+        if changed != self.name.changed:
+            self.name.show_changed(changed)
+            self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.name.changed:

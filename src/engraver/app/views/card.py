@@ -47,6 +47,8 @@ class Card(QWidget):
         self.step: Step | None = None
         self.group = ""
         self.trouble = ""
+        self._shown: tuple[Step | None, str, str] | None = None
+        self._was_chosen = False
         self.picture: QPixmap | None = None
         self._press: QPoint | None = None
         self.setFixedSize(ui.px(STEP), ui.px(HEIGHT - 2))
@@ -57,12 +59,24 @@ class Card(QWidget):
     def chosen(self) -> bool:
         return self.ui.studio.step_uid == self.uid and not self.ui.studio.finished
 
+    def show_chosen(self) -> None:
+        """Hang higher or lower when the choice changed."""
+        if self.chosen != self._was_chosen:
+            self._was_chosen = self.chosen
+            self.update()
+
     @property
     def inserted(self) -> bool:
         return self.uid == GREY_BEFORE
 
-    def show_step(self, step: Step | None, group: str) -> None:
-        self.step, self.group = step, group
+    def show_step(self, step: Step | None, group: str, trouble: str | None = None) -> None:
+        """Follow the model; nothing is drawn again when nothing changed."""
+        trouble = self.trouble if trouble is None else trouble
+        shown = (step, group, trouble)
+        if shown == self._shown:
+            return
+        self._shown = shown
+        self.step, self.group, self.trouble = shown
         title = "Source" if step is None else step.title
         self.setAccessibleName(title)
         off = step is not None and not step.on

@@ -124,6 +124,7 @@ class LineView(QWidget):
         self.add.clicked.connect(self.add_step)
         row.addWidget(self.add)
         self.cards: list[Card] = []
+        self._order: list[str] = []
         self._thumbs: dict[str, QPixmap] = {}
         ui.studio.project_changed.connect(self.follow)
         ui.studio.selection_changed.connect(self._selected)
@@ -166,15 +167,17 @@ class LineView(QWidget):
         self.cards = cards
         for n, card in enumerate(cards):
             card.move(n * self.ui.px(STEP), 0)
-            card.show()
-        for a, b in pairwise(cards):
-            QWidget.setTabOrder(a, b)
+            card.setVisible(True)
+        if [c.uid for c in cards] != self._order:
+            self._order = [c.uid for c in cards]
+            for a, b in pairwise(cards):
+                QWidget.setTabOrder(a, b)
         self.wire.resize(max(len(cards) * self.ui.px(STEP) + self.ui.px(6), self.area.width()), self.ui.px(HEIGHT))
         self._selected()
 
     def _selected(self) -> None:
         for card in self.cards:
-            card.update()
+            card.show_chosen()
             if card.chosen:
                 self.area.ensureWidgetVisible(card, self.ui.px(30), 0)
 
@@ -187,8 +190,7 @@ class LineView(QWidget):
     def _failed(self, uid: str, sentence: str) -> None:
         for card in self.cards:
             mine = uid == card.uid or (uid == "source" and card.uid == "")
-            card.trouble = sentence if mine and sentence else ""
-            card.show_step(card.step, card.group)
+            card.show_step(card.step, card.group, sentence if mine else "")
 
     def shift(self, uid: str, by: int) -> None:
         """Move a step one place earlier or later."""

@@ -56,7 +56,7 @@ class Section(QWidget):
         canvas.section_moved.connect(self._redraw)
         canvas.pointed.connect(self._pointed)
         ui.pictures.looked.connect(self._redraw)
-        ui.pictures.measured.connect(self._redraw)
+        ui.pictures.proofed.connect(self._redraw)
         ui.studio.proof_changed.connect(self._redraw)
 
     def _redraw(self, _: object = None) -> None:

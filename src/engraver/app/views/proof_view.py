@@ -236,7 +236,7 @@ class ProofView(QWidget):
         box.addWidget(self._footer())
         ui.studio.proof_changed.connect(self.follow)
         ui.pictures.looked.connect(self.follow)
-        ui.pictures.measured.connect(self.follow)
+        ui.pictures.proofed.connect(self.follow)
         self.follow()
 
     def _bar(self, height: int) -> tuple[QWidget, QHBoxLayout]:

@@ -42,8 +42,9 @@ class GaugeView(QWidget):
         self.update()
 
     def set_pale(self, pale: bool) -> None:
-        self.pale = pale
-        self.update()
+        if pale != self.pale:
+            self.pale = pale
+            self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.pressed.emit(self)

@@ -215,7 +215,8 @@ class SettingsPanel(QWidget):
 
     def _looked(self, look: Look | None) -> None:
         step = self.ui.studio.step
-        if look is not None and step is not None and self._shown == (step.uid, step.kind):
+        wants = isinstance(self.editor, LevelsBox | CurveBox)
+        if look is not None and step is not None and wants and self._shown == (step.uid, step.kind):
             self._show_editor(step)
 
     def _failed(self, uid: str, sentence: str) -> None:

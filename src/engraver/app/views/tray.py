@@ -24,16 +24,20 @@ class PlateItem(QWidget):
         self.ui, self.plate = ui, plate
         self.picture: QPixmap | None = None
         self.broken = False
+        self._shown: tuple[str, bool] | None = None
         self.setFixedSize(ui.px(84), ui.px(94))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(plate.name)
 
     def show_plate(self, plate: Plate) -> None:
+        shown = (plate.name, self.ui.studio.plate_id == plate.id)
         self.plate = plate
-        self.setToolTip(plate.name)
-        self.setAccessibleName(plate.name)
-        self.update()
+        if shown != self._shown:
+            self._shown = shown
+            self.setToolTip(plate.name)
+            self.setAccessibleName(plate.name)
+            self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
