@@ -34,6 +34,7 @@ THUMB = 144
 TRAY_THUMB = 128
 MOVING_POINTS = 150_000
 PROOF_EVERY = 0.12
+KERNELS_FIRST = 3.0
 HISTOGRAM = 128
 
 
@@ -109,7 +110,7 @@ class Pictures(QObject):
         }
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(self._settled)
-        self._proof_at = 0.0
+        self._proof_at, self._born = 0.0, time.monotonic()
         self._proof_soon = QTimer(self, singleShot=True)
         self._proof_soon.timeout.connect(self._draw_moving)
         studio.project_changed.connect(self.refresh)
@@ -223,6 +224,9 @@ class Pictures(QObject):
     # -- settling ------------------------------------------------------------------
 
     def _settled(self) -> None:
+        if not self.kernels_ready and time.monotonic() - self._born < KERNELS_FIRST:
+            self._settle.start()  # at the start the first proof goes before the gauges
+            return
         try:
             line = self.studio.line()
         except EngraverError:

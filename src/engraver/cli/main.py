@@ -3,19 +3,41 @@
 from __future__ import annotations
 
 import sys
+from importlib import import_module
 
 import click
 
 from engraver.core.errors import EngraverError
 
-from . import info, make, window
 from .misuse import Misuse
 
 FAILED, MISUSED = 1, 2
 
 
+# Each command's module loads only when it is called: the window must not wait for the tables of the others.
+_COMMANDS = {
+    "make": ("make", "make"),
+    "export": ("make", "export"),
+    "check": ("info", "check"),
+    "steps": ("info", "steps"),
+    "destinations": ("info", "destinations"),
+    "open": ("window", "open_"),
+    "demo": ("window", "demo"),
+}
+
+
 class _Group(click.Group):
     """Turns our own errors into one line on stderr and an exit code; nothing else is caught."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return list(_COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name not in _COMMANDS:
+            return None
+        module, name = _COMMANDS[cmd_name]
+        command: click.Command = getattr(import_module(f"engraver.cli.{module}"), name)
+        return command
 
     def invoke(self, ctx: click.Context) -> object:
         try:
@@ -30,9 +52,6 @@ class _Group(click.Group):
 def main() -> None:
     """Height alphas and stamp masks from photos, scans and drawings."""
 
-
-for _command in (make.make, make.export, info.check, info.steps, info.destinations, window.open_, window.demo):
-    main.add_command(_command)
 
 if __name__ == "__main__":
     sys.exit(main())
