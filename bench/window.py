@@ -8,6 +8,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QCoreApplication, QEventLoop
@@ -88,7 +89,7 @@ def slider() -> list[Figure]:
         ):
             studio.choose_step(uid)
             wait_idle(window.pictures.lanes, lambda: window.pictures.busy)
-            took = [_until(window, lambda v=v: studio.set_params(uid, "", "drag", **{name: v})) for v in values]
+            took = [_until(window, partial(studio.set_params, uid, "", "drag", **{name: v})) for v in values]
             figures.append(at_most(f"{name} of {uid.split('-')[1]}, median", median(took), "ms", limits[0]))
             if limits[1]:
                 figures.append(

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from engraver.core.engine import SourceStore
 from engraver.core.errors import EngraverError
 from engraver.core.files.atomic import write_bytes
 from engraver.core.project import journal
@@ -156,6 +158,17 @@ class Filing(QObject):
             self._after()
 
         self.lane.submit(lambda check: open_project(path, self.studio.sources), done, self._failed)
+
+    def open_made(self, make: Callable[[SourceStore], Project], words: str) -> None:
+        """Open a project that is made here and now, such as the demo."""
+        self.busy_with.emit(words)
+
+        def done(project: Project) -> None:
+            self.busy_with.emit("")
+            self.studio.replace_project(project, None, saved=True)
+            self.studio.choose_step(next((s.uid for s in self.studio.steps if s.kind == "falloff"), ""))
+
+        self.lane.submit(lambda check: make(self.studio.sources), done, self._failed)
 
     # -- writing -------------------------------------------------------------------
 

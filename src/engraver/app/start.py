@@ -14,7 +14,6 @@ from PySide6.QtGui import QFontDatabase
 from PySide6.QtWidgets import QApplication
 
 from engraver.core.proof.surfaces import SurfaceKind
-from engraver.core.recipe import Project
 
 from . import prefs as preferences
 from .jobs import Check, Lane, wait_idle
@@ -48,26 +47,22 @@ def warm_kernels(check: Check) -> None:
 
 
 class Opening(QObject):
-    """What happens after the first paint: kernels in one lane, the demo or files in another."""
+    """What happens after the first paint: kernels, and the demo, files or kept work."""
 
     def __init__(self, window: Window, *, demo: bool, files: Sequence[Path], surface: SurfaceKind) -> None:
         super().__init__(window)
         self.window, self._demo, self._files, self._surface = window, demo, files, surface
         self.kernels = Lane("kernels", stop_old=False, parent=self)
-        self.loading = Lane("demo", stop_old=False, parent=self)
 
     @property
     def lanes(self) -> list[Lane]:
-        return [self.kernels, self.loading]
+        return [self.kernels]
 
     def begin(self) -> None:
         w = self.window
         w.studio.set_proof(surface=self._surface)
         if self._demo:
-            from engraver.demo.quay import demo_project
-
-            w.busy_words("Opening Saltmarrow Quay…")
-            self.loading.submit(lambda check: demo_project(w.studio.sources), self._demo_made, self._failed)
+            w.open_demo()
         elif self._files:
             w.filing.open_paths(list(self._files))
         else:
@@ -82,18 +77,10 @@ class Opening(QObject):
         self.window.proof_view.canvas.update()
         self.window.pictures.refresh()
 
-    def _demo_made(self, project: Project) -> None:
-        w = self.window
-        w.studio.replace_project(project, None, saved=True)
-        falloff = next((s.uid for s in w.studio.steps if s.kind == "falloff"), "")
-        w.studio.choose_step(falloff)
-        w.busy_words("")
-        self._offer()
-
     def _offer(self) -> None:
         """Work that an earlier run left unsaved is opened again, or told of."""
         left = self.window.filing.left_behind()
-        if left and not self._demo:
+        if left:
             self.window.filing.recover(left[0])
             more = f" {len(left) - 1} more can be found at the next starts." if len(left) > 1 else ""
             self.window.tell(f"Your unsaved work on {left[0].name} is back.{more}", "good")

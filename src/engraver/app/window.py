@@ -20,8 +20,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from engraver.core.files.names import file_stem
 from engraver.core.files.read import EXTENSIONS
+from engraver.core.project import recipe_file
 from engraver.core.project.project_file import EXTENSION
+from engraver.core.recipe import Recipe
+from engraver.demo.quay import demo_project
 
 from . import prefs as preferences
 from .actions import make_commands
@@ -196,6 +200,10 @@ class Window(QMainWindow):
         if files:
             self.filing.open_paths([Path(f) for f in files])
 
+    def open_demo(self) -> None:
+        """Saltmarrow Quay takes the place of an empty project."""
+        self.filing.open_made(demo_project, "Opening Saltmarrow Quay…")
+
     def open_recent(self) -> None:
         """The files opened last, as a menu."""
         menu = QMenu(self)
@@ -217,6 +225,23 @@ class Window(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(self, "Save the project", start, f"Engraver projects (*{EXTENSION})")
         if name:
             self.filing.save_to(Path(name))
+
+    def keep_recipe(self) -> None:
+        """Write the plate's line of steps as a recipe file, for the terminal and for other pictures."""
+        plate = self.studio.plate
+        if plate is None:
+            return
+        start = f"{file_stem(plate.name)}{recipe_file.EXTENSION}"
+        name, _ = QFileDialog.getSaveFileName(self, "Keep as a recipe", start, f"Recipes (*{recipe_file.EXTENSION})")
+        if name:
+            recipe = Recipe(id=plate.recipe, name=plate.name, steps=self.studio.steps)
+            if self.studio.attempt(partial(self._recipe_kept, recipe, Path(name))):
+                self.studio.told.emit(f"Kept {Path(name).name}", "good")
+
+    @staticmethod
+    def _recipe_kept(recipe: Recipe, path: Path) -> bool:
+        recipe_file.save_recipe(recipe, path)
+        return True
 
     def export(self) -> None:
         full = self.pictures.full

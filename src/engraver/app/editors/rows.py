@@ -15,6 +15,7 @@ from engraver.core.raster import Facts
 from ..ui import Ui
 from .slider import Slider
 
+WIDEST = 1e5
 _LENGTHS = ("length", "position-x", "position-y")
 
 
@@ -125,6 +126,8 @@ class NumberRow(Row):
         top.addWidget(self.field)
         box.addLayout(top)
         box.addWidget(self.slider)
+        # A range without ends, such as that of elevations, is typed.
+        self.slider.setVisible(hi - lo < WIDEST)
         self.slider.moved.connect(self._slid)
         self.slider.released.connect(self.finished)
         self.field.editingFinished.connect(self._typed)

@@ -8,12 +8,12 @@ from PySide6.QtCore import QByteArray, QRectF, Qt
 from PySide6.QtGui import QIcon, QImage, QPainter, QPixmap
 from PySide6.QtSvg import QSvgRenderer
 
-_FOLDER = Path(__file__).parent / "icons"
+ICONS = Path(__file__).parent / "icons"
 
 
 def pixmap(name: str, colour: str, size: int, ratio: float = 1.0) -> QPixmap:
     """The icon ``name`` in one colour, ``size`` logical pixels large."""
-    text = (_FOLDER / f"{name}.svg").read_text(encoding="utf-8").replace("currentColor", colour)
+    text = (ICONS / f"{name}.svg").read_text(encoding="utf-8").replace("currentColor", colour)
     renderer = QSvgRenderer(QByteArray(text.encode()))
     image = QImage(round(size * ratio), round(size * ratio), QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from .icons import ICONS
 from .tokens import Theme
 
 
@@ -52,7 +53,7 @@ QLineEdit {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5p
   selection-background-color: {t.accent}; selection-color: {t.on_accent}; }}
 QLineEdit:focus {{ border-color: {t.accent}; }}
 QLineEdit[wrong="yes"] {{ border: 1px solid {t.fault}; }}
-QLineEdit#finder {{ border-radius: {px(13)}; padding: 3px 14px; color: {t.ink}; }}
+QLineEdit#finder {{ border-radius: 9px; padding: 4px 12px; }}
 QComboBox {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px; padding: 3px 8px; }}
 QComboBox:hover {{ border-color: {t.ink_2}; }}
 QComboBox:focus {{ border-color: {t.accent}; }}
@@ -82,6 +83,7 @@ QSplitter::handle:hover {{ background: {t.accent}; }}
 QCheckBox {{ spacing: 8px; }}
 QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {t.ink_2}; border-radius: 3px;
   background: {t.card}; }}
-QCheckBox::indicator:checked {{ background: {t.good}; border-color: {t.good}; }}
+QCheckBox::indicator:checked {{ background: {t.good}; border-color: {t.good};
+  image: url("{(ICONS / f"tick-{t.id}.svg").as_posix()}"); }}
 QCheckBox:focus {{ color: {t.accent}; }}
 """

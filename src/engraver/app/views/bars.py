@@ -134,7 +134,7 @@ class _Tab(QWidget):
 
 
 class Notice(QLabel):
-    """One sentence at the lower edge of the views: what happened and what to do. A press puts it away."""
+    """One sentence over the views: what happened and what to do. A press puts it away."""
 
     def __init__(self, ui: Ui, parent: QWidget) -> None:
         super().__init__(parent)
@@ -162,7 +162,7 @@ class Notice(QLabel):
         width = min(self.ui.px(640), parent.width() - 40)
         self.setFixedWidth(width)
         self.adjustSize()
-        self.move((parent.width() - width) // 2, parent.height() - self.height() - self.ui.px(206))
+        self.move((parent.width() - width) // 2, self.ui.px(TOP + 42))
 
     def mousePressEvent(self, event: object) -> None:
         self.hide()

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.raster import ZERO_LEVEL
 from engraver.core.steps.frame import Crop
 
 from ..editors.crop_handles import CropHandles
 from ..pictures import Look
-from ..ui import Ui
+from ..ui import Ui, named
 from .painting import picture_of
 
 GRAB = 12.0
@@ -55,6 +56,7 @@ class PlateCanvas(QWidget):
         self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMinimumSize(160, 160)
+        self._show_empty()
 
     # -- what is shown -------------------------------------------------------------
 
@@ -62,7 +64,35 @@ class PlateCanvas(QWidget):
         self.look = look
         self._image = picture_of(look.screen) if look is not None else None
         self._make_overlay()
+        self._show_empty()
         self.update()
+
+    def _empty_state(self) -> None:
+        """What to do when nothing is open: a sentence and the first two actions."""
+        ui, box = self.ui, QVBoxLayout(self)
+        box.setSpacing(ui.px(10))
+        box.addStretch(1)
+        words = QLabel("Drop a photo here. It becomes a plate\nwith a line of steps and a proof in plaster.")
+        words.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        words.setStyleSheet(f"color: {ui.theme.on_bar}; font-size: {ui.px(14)}px;")
+        box.addWidget(words)
+        for text, name, id in (("Open a photo…", "main", "open"), ("Try it on Saltmarrow Quay", "", "demo")):
+            button = named(QPushButton(text), name)
+            button.setFixedWidth(ui.px(210))
+            button.clicked.connect(partial(self._do, id))
+            box.addWidget(button, 0, Qt.AlignmentFlag.AlignHCenter)
+        box.addStretch(1)
+
+    def _do(self, id: str) -> None:
+        self.ui.commands[id].run()
+
+    def _show_empty(self) -> None:
+        empty = self.ui.studio.plate is None
+        layout = self.layout()
+        if empty and layout is None:
+            self._empty_state()
+        for child in self.findChildren(QWidget):
+            child.setVisible(empty)
 
     def set_overlays(self, overlays: Overlays) -> None:
         self.overlays = overlays
@@ -253,10 +283,6 @@ class PlateCanvas(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.ui.colour("surround"))
         if self._image is None or self.look is None:
-            painter.setPen(self.ui.colour("on_bar"))
-            painter.setFont(self.ui.font(13))
-            words = "" if self.ui.studio.plate else "Drop a photo here, or press “New plate”."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
             return
         target = self.target()
         # Enlarged beyond 200 % pixels stay square, so that single values can be judged.
@@ -275,6 +301,8 @@ class PlateCanvas(QWidget):
             self.crop.paint(painter, step, facts, target)
         elif self.overlays.section:
             self._paint_section(painter)
+        if self.look.before and step is not None and not self.ui.studio.finished:
+            self._paint_tag(painter, f"before {step.title.lower()}")
 
     def _paint_border(self, painter: QPainter, target: QRectF) -> None:
         assert self.look is not None
@@ -294,6 +322,16 @@ class PlateCanvas(QWidget):
         box = QRectF(target.left() + 3, target.top() + 3, painter.fontMetrics().horizontalAdvance(words) + 14, 20)
         painter.fillRect(box, colour)
         painter.setPen(self.ui.colour("card" if self.ui.theme.id == "day" else "well"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_tag(self, painter: QPainter, words: str) -> None:
+        painter.setFont(self.ui.font(11))
+        width = painter.fontMetrics().horizontalAdvance(words) + 16
+        box = QRectF(self.width() - width - 8, 6, width, 20)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.ui.colour("bar"))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(self.ui.colour("on_bar"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_guides(self, painter: QPainter, target: QRectF) -> None:

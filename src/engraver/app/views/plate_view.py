@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -138,7 +139,10 @@ class PlateView(QWidget):
         bar.setFixedHeight(ui.px(30))
         row = QHBoxLayout(bar)
         row.setContentsMargins(ui.px(8), 0, ui.px(4), 0)
-        row.setSpacing(ui.px(6))
+        row.setSpacing(ui.px(3))
+        # Longer words must not push the views apart.
+        row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
+        bar.setMinimumWidth(ui.px(200))
         self.title = QLabel("Plate")
         self.title.setStyleSheet("font-weight: 600;")
         row.addWidget(self.title)
@@ -150,20 +154,17 @@ class PlateView(QWidget):
         self.polarity.clicked.connect(ui.studio.flip_polarity)
         row.addWidget(self.polarity)
         row.addStretch(1)
-        self.fit = named(QPushButton("Fit"), "bar")
-        self.fit.setToolTip("Show the whole plate (F); wheel to zoom")
-        self.full = named(QPushButton("100 %"), "bar")
-        self.full.setToolTip("One pixel of the plate on one of the screen (1)")
+        self.zoom = named(QPushButton("Fit ▾"), "bar")
+        self.zoom.setToolTip("Zoom: F fits, 1 shows 100 %, the wheel goes anywhere")
         self.over = named(QPushButton("Overlays ▾"), "bar")
-        for button in (self.fit, self.full, self.over):
+        for button in (self.zoom, self.over):
             row.addWidget(button)
         box.addWidget(bar)
         self.canvas = PlateCanvas(ui)
         box.addWidget(self.canvas, 1)
         self.section = Section(ui, self.canvas)
         box.addWidget(self.section)
-        self.fit.clicked.connect(lambda: self.canvas.set_zoom(None))
-        self.full.clicked.connect(lambda: self.canvas.set_zoom(1.0 / self.devicePixelRatioF()))
+        self.zoom.clicked.connect(lambda: self.zoom_menu().exec(self.zoom.mapToGlobal(self.zoom.rect().bottomLeft())))
         self.over.clicked.connect(
             lambda: self.overlay_menu().exec(self.over.mapToGlobal(self.over.rect().bottomLeft()))
         )
@@ -172,6 +173,18 @@ class PlateView(QWidget):
         ui.studio.project_changed.connect(self._words)
         ui.studio.selection_changed.connect(self._words)
         self._words()
+
+    def show_scale(self, scale: float) -> None:
+        """Screen pixels per pixel of the plate."""
+        self.canvas.set_zoom(scale / self.devicePixelRatioF())
+
+    def zoom_menu(self) -> QMenu:
+        """Fit, and a few plain scales."""
+        menu = QMenu(self)
+        menu.addAction("Fit", lambda: self.canvas.set_zoom(None))
+        for scale in (0.5, 1.0, 2.0, 4.0):
+            menu.addAction(f"{scale * 100:.0f} %", partial(self.show_scale, scale))
+        return menu
 
     def overlay_menu(self) -> QMenu:
         """One tick per overlay."""
@@ -201,16 +214,15 @@ class PlateView(QWidget):
         if plate is not None:
             zero = look.finished.facts.zero if look is not None else "black"
             self.polarity.setText(polarity_words(zero, plate.raises))
-        step = studio.step
-        what = "Plate" if studio.finished or plate is None else ("Source" if step is None else step.title)
-        if look is not None and look.before and not studio.finished:
-            what = f"Before {what.lower()}"
-        self.title.setText(what)
+            self.title.setVisible(zero == "black")
+        for button in (self.zoom, self.over):
+            button.setVisible(plate is not None)
         self._zoom_words()
 
     def _zoom_words(self) -> None:
         shown = self.canvas.scale * self.devicePixelRatioF()
-        self.fit.setText(f"Fit · {shown:.0%}".replace("%", " %") if self.canvas.zoom is None else f"{shown:.0%}")
+        fits = "Fit " if self.canvas.zoom is None else ""
+        self.zoom.setText(f"{fits}{shown * 100:.0f} % ▾")
 
     def _zoomed(self) -> None:
         self._zoom_words()

@@ -205,7 +205,9 @@ class SettingsPanel(QWidget):
                 self.found.setText("")
             elif autos:
                 rough = " · measuring…" if look is not None and look.finished.provisional else ""
-                self.found.setText(f"Found: black {autos['black']:.1%}, white {autos['white']:.1%}{rough}")
+                self.found.setText(
+                    f"Found: black {autos['black'] * 100:.1f} %, white {autos['white'] * 100:.1f} %{rough}"
+                )
             self.found.setVisible(not held)
         elif isinstance(self.editor, CurveBox) and isinstance(step.params, Curve):
             self.editor.show_points(step.params.points)

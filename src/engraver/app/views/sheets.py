@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QEvent, QObject, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QCheckBox,
     QDialog,
@@ -19,6 +19,8 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
@@ -36,6 +38,8 @@ from ..pictures import to_screen
 from ..ui import Ui, named
 from .painting import picture_of
 
+KEY = Qt.ItemDataRole.UserRole + 1
+
 
 class SearchSheet(QDialog):
     """A field and a list: type to narrow, arrows to choose, Enter to take."""
@@ -49,6 +53,8 @@ class SearchSheet(QDialog):
         self.field = named(QLineEdit(), "finder")
         self.field.setPlaceholderText(hint)
         self.list = QListWidget()
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setWordWrap(True)
         self.nothing = named(QLabel("Nothing of that name."), "second")
         box.addWidget(self.field)
         box.addWidget(self.list, 1)
@@ -96,12 +102,32 @@ class SearchSheet(QDialog):
         return str(item.data(Qt.ItemDataRole.UserRole)) if item is not None else ""
 
 
+class _WithKey(QStyledItemDelegate):
+    """An entry with its key at the right."""
+
+    def __init__(self, ui: Ui, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._ui = ui
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        super().paint(painter, option, index)
+        painter.save()
+        painter.setFont(self._ui.font(11))
+        painter.setPen(self._ui.colour("ink_2"))
+        room = option.rect.adjusted(0, 0, -self._ui.px(12), 0)
+        painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, index.data(KEY) or "")
+        painter.restore()
+
+
 class Finder(SearchSheet):
     """Every action by its name."""
 
     def __init__(self, ui: Ui, parent: QWidget, possible: set[str]) -> None:
         super().__init__(ui, parent, "Find a command", "Find a command", 460, 420)
         self._possible = possible
+        self.list.setItemDelegate(_WithKey(ui, self.list))
         self.fill()
 
     def entries(self, text: str) -> list[QListWidgetItem]:
@@ -109,8 +135,8 @@ class Finder(SearchSheet):
         for command in self.ui.commands.search(text):
             if command.id == "find":
                 continue
-            words = f"{command.group} · {command.name}" + (f"     {command.shortcut}" if command.shortcut else "")
-            item = QListWidgetItem(words)
+            item = QListWidgetItem(f"{command.group} · {command.name}")
+            item.setData(KEY, command.shortcut)
             item.setData(Qt.ItemDataRole.UserRole, command.id)
             if command.id not in self._possible:
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
@@ -177,7 +203,12 @@ class AddStep(SearchSheet):
         self._lane.submit(work, self._drawn, lambda error: None)
 
     def _drawn(self, found: dict[str, np.ndarray]) -> None:
-        self._icons = {id: QIcon(QPixmap.fromImage(picture_of(array))) for id, array in found.items()}
+        self._icons = {}
+        for id, array in found.items():
+            drawn = QPixmap.fromImage(picture_of(array))
+            self._icons[id] = QIcon(drawn)
+            # The chosen entry's picture must not be tinted: it is there to be judged.
+            self._icons[id].addPixmap(drawn, QIcon.Mode.Selected)
         row = self.list.currentRow()
         self.fill()
         self.list.setCurrentRow(row)

@@ -116,7 +116,7 @@ def range_gauge(height: Pixels, destination: Destination) -> Gauge:
     elif reach < 0.85:
         verdict, says, fix = "look", f"Only {reach:.0%} of the range is in use.", "levels"
     return Gauge(
-        "range", "Range", f"{lowest:.0%}–{highest:.0%}".replace("%–", "–"),
+        "range", "Range", f"{lowest * 100:.0f}–{highest * 100:.0f} %",
         {"lowest": lowest, "highest": highest, "clipped_low": bottom, "clipped_high": top},
         reach, (0.0, 1.0), (0.85, 1.0), verdict, says,
         "Unused range wastes depth and strength; clipped tops become flat plateaus.", fix,

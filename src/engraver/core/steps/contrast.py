@@ -29,8 +29,8 @@ class Levels(Params):
     high: float = number(
         99.8, 51.0, 100.0, "Light share", "Above this share the plate is white.", unit="%", step=0.1, when=_AUTO
     )
-    black: float = fraction(0.0, -10.0, 10.0, "Black", "This tone becomes black.", when=_HELD, editor="levels")
-    white: float = fraction(1.0, -10.0, 10.0, "White", "This tone becomes white.", when=_HELD, editor="levels")
+    black: float = fraction(0.0, -10.0, 10.0, "Black", "This tone becomes black.", when=_HELD, soft=(0.0, 1.0))
+    white: float = fraction(1.0, -10.0, 10.0, "White", "This tone becomes white.", when=_HELD, soft=(0.0, 1.0))
     gamma: float = number(
         1.0, 0.1, 10.0, "Gamma", "Above 1 lifts the middle, below 1 lowers it.", step=0.01, soft=(0.2, 4.0)
     )
