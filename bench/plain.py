@@ -50,7 +50,7 @@ def plain_relief(rgb: np.ndarray, line: Line, *, light_side: int | None = None) 
     soft = ndimage.gaussian_filter(toned, params["soften"].radius * side, mode="reflect")  # type: ignore[attr-defined]
     fade = falloff.fade * side
     uid = next(step.uid for step in line.steps if step.kind == "falloff")
-    wander = noise.smooth(side, side, falloff.ragged_size, step_seed(line.seed, uid))
+    wander = noise.lattice(side, side, falloff.ragged_size, step_seed(line.seed, uid))
     t = np.clip((deep - wander * falloff.ragged * fade) / fade, 0, 1)
     cover = t * t * (3 - 2 * t)
     target = line.facts[-1].width

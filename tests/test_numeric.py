@@ -148,10 +148,10 @@ def test_a_table_is_joined_and_goes_on_straight() -> None:
 
 
 def test_noise_is_the_same_at_every_scale_and_seeded() -> None:
-    large, small = noise.smooth(512, 512, 0.08, 5, octaves=1), noise.smooth(128, 128, 0.08, 5, octaves=1)
+    large, small = noise.lattice(512, 512, 0.08, 5, octaves=1), noise.lattice(128, 128, 0.08, 5, octaves=1)
     assert np.abs(resample.area(large, 128, 128) - small).max() < 0.02
-    assert np.array_equal(noise.smooth(64, 64, 0.1, 5), noise.smooth(64, 64, 0.1, 5))
-    assert np.abs(noise.smooth(64, 64, 0.1, 5) - noise.smooth(64, 64, 0.1, 6)).max() > 0.1
+    assert np.array_equal(noise.lattice(64, 64, 0.1, 5), noise.lattice(64, 64, 0.1, 5))
+    assert np.abs(noise.lattice(64, 64, 0.1, 5) - noise.lattice(64, 64, 0.1, 6)).max() > 0.1
     assert large.min() >= 0 and large.max() <= 1 and 0.4 < large.mean() < 0.6
 
 

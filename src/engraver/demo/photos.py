@@ -61,7 +61,7 @@ def barnacle_slab(side: int = 1700) -> Photo:
     heights = props.barnacles(side)
     left, top, right, bottom = round(side * 0.16), round(side * 0.05), round(side * 0.22), round(side * 0.06)
     height, width = side + top + bottom, side + left + right
-    board = 0.58 + 0.1 * noise.smooth(height, width, 0.5, 5) + 0.05 * noise.smooth(height, width, 0.01, 6)
+    board = 0.58 + 0.1 * noise.lattice(height, width, 0.5, 5) + 0.05 * noise.lattice(height, width, 0.01, 6)
     tone = board.astype(np.float32)
     slope = np.gradient(heights, axis=1) * np.float32(side / 60)
     slab = 0.1 + 0.62 * heights - 0.05 * np.clip(slope, -1, 1)

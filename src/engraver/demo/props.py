@@ -43,7 +43,7 @@ def _barnacle(radius: float, x: Pixels, y: Pixels, rng: np.random.Generator) -> 
 def barnacles(side: int, seed: int = 11) -> Pixels:
     """Heights 0..1 of a cluster of barnacles on a fairly flat slab, (side, side)."""
     rng = np.random.Generator(np.random.PCG64(seed))
-    slab = 0.05 * noise.smooth(side, side, 0.2, seed) + 0.035 * noise.smooth(side, side, 0.02, seed + 1)
+    slab = 0.05 * noise.lattice(side, side, 0.2, seed) + 0.035 * noise.lattice(side, side, 0.02, seed + 1)
     height = slab.copy()
     for cx, cy, radius in _scatter(rng, 150, 0.41):
         r = radius * side
@@ -61,14 +61,14 @@ def ripples(height: int, width: int, seed: int = 23) -> Pixels:
     """Heights 0..1 of wind ripples in sand: steep on the lee side, forking, with fine grain."""
     short = min(height, width)
     y, x = np.mgrid[0:height, 0:width].astype(np.float32) / np.float32(short)
-    wander = noise.smooth(height, width, 0.45, seed, octaves=2) - np.float32(0.5)
-    fine = noise.smooth(height, width, 0.12, seed + 1, octaves=2) - np.float32(0.5)
+    wander = noise.lattice(height, width, 0.45, seed, octaves=2) - np.float32(0.5)
+    fine = noise.lattice(height, width, 0.12, seed + 1, octaves=2) - np.float32(0.5)
     phase = (y * 13.0 + x * 2.6 + wander * 4.0 + fine * 0.8).astype(np.float32)
     along = phase - np.floor(phase)
     rise = np.clip(along / 0.68, 0, 1)
     fall = np.clip((1 - along) / 0.32, 0, 1)
     crest = np.minimum(rise, fall)
     crest = crest * crest * (3 - 2 * crest)
-    strength = 0.62 + 0.38 * noise.smooth(height, width, 0.3, seed + 2, octaves=1)
-    grain = noise.smooth(height, width, 0.008, seed + 3, octaves=2) - np.float32(0.5)
+    strength = 0.62 + 0.38 * noise.lattice(height, width, 0.3, seed + 2, octaves=1)
+    grain = noise.lattice(height, width, 0.008, seed + 3, octaves=2) - np.float32(0.5)
     return blur.gaussian(np.clip(0.06 + 0.84 * crest * strength + 0.12 * grain, 0, 1), short / 1200)

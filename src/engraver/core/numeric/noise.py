@@ -8,7 +8,7 @@ from PIL import Image
 from ..raster import Pixels
 
 
-def smooth(height: int, width: int, cell: float, seed: int, octaves: int = 3) -> Pixels:
+def lattice(height: int, width: int, cell: float, seed: int, octaves: int = 3) -> Pixels:
     """Value noise in 0..1, about 0.5, its largest features ``cell`` of the shorter side wide.
 
     Random numbers on a lattice, joined by a cubic, summed over octaves of half the
@@ -31,9 +31,9 @@ def smooth(height: int, width: int, cell: float, seed: int, octaves: int = 3) ->
         nx, ny = cells * width / short, cells * height / short
         rng = np.random.Generator(np.random.PCG64([seed & 0xFFFFFFFF, octave]))
         # One row of numbers per lattice row, so that a wider picture keeps its left part.
-        lattice = rng.random((int(np.ceil(ny)) + 4, int(np.ceil(nx)) + 4), dtype=np.float32)
+        numbers = rng.random((int(np.ceil(ny)) + 4, int(np.ceil(nx)) + 4), dtype=np.float32)
         box = (2.0, 2.0, 2.0 + nx, 2.0 + ny)
-        picture = Image.fromarray(lattice).resize((width, height), Image.Resampling.BICUBIC, box=box)
+        picture = Image.fromarray(numbers).resize((width, height), Image.Resampling.BICUBIC, box=box)
         total += np.float32(weight) * np.asarray(picture, np.float32)
         summed += weight
         weight *= 0.5

@@ -78,7 +78,7 @@ def _cover(params: Falloff, height: int, width: int, context: StepContext) -> Pi
     context.check()
     fade = params.fade * short
     if params.ragged > 0 and fade > 0:
-        wander = noise.smooth(height, width, params.ragged_size, context.seed)
+        wander = noise.lattice(height, width, params.ragged_size, context.seed)
         wander *= np.float32(params.ragged * fade)
         deep -= wander
         context.check()
