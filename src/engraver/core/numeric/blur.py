@@ -9,7 +9,7 @@ import numpy as np
 
 from ..raster import Pixels, Wrap
 
-# Below this sigma (in pixels) the filter runs directly; wider ones on a reduced picture.
+# A wide blur runs on a picture so reduced that its sigma is this many pixels to twice as many.
 DIRECT = 12.0
 TRUNCATE = 4.0
 
@@ -73,9 +73,9 @@ def gaussian(values: Pixels, sigma: float, wrap: Wrap = (False, False)) -> Pixel
     """
     if sigma <= 0.02:
         return values
-    if sigma <= DIRECT:
+    if sigma <= 2 * DIRECT:
         return _direct(values, sigma, wrap)
-    factor = 1 << int(math.log2(sigma / (DIRECT / 2)))
+    factor = 1 << int(math.log2(sigma / DIRECT))
     height, width = values.shape[:2]
     rest = math.sqrt((sigma / factor) ** 2 - (1 - 1 / factor**2) / 12)
     deep = (int(TRUNCATE * rest + 0.5) + 3) * factor
