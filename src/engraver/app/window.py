@@ -46,6 +46,7 @@ from .views.sheets import AddStep, ExportSheet, Finder, KeysSheet
 from .views.tray import Tray
 
 NOTICE_MS = 6000
+PLAIN = QFileDialog.Option.HideNameFilterDetails
 
 
 class Places:
@@ -196,7 +197,9 @@ class Window(QMainWindow):
 
     def open_dialog(self) -> None:
         kinds = " ".join(f"*{e}" for e in (*EXTENSIONS, EXTENSION))
-        files, _ = QFileDialog.getOpenFileNames(self, "Open", "", f"Pictures and projects ({kinds});;All files (*)")
+        files, _ = QFileDialog.getOpenFileNames(
+            self, "Open", "", f"Pictures and projects ({kinds});;All files (*)", options=PLAIN
+        )
         if files:
             self.filing.open_paths([Path(f) for f in files])
 
@@ -222,7 +225,9 @@ class Window(QMainWindow):
 
     def save_as(self) -> None:
         start = f"{self.studio.project.name}{EXTENSION}"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the project", start, f"Engraver projects (*{EXTENSION})")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the project", start, f"Engraver projects (*{EXTENSION})", options=PLAIN
+        )
         if name:
             self.filing.save_to(Path(name))
 
@@ -232,7 +237,9 @@ class Window(QMainWindow):
         if plate is None:
             return
         start = f"{file_stem(plate.name)}{recipe_file.EXTENSION}"
-        name, _ = QFileDialog.getSaveFileName(self, "Keep as a recipe", start, f"Recipes (*{recipe_file.EXTENSION})")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Keep as a recipe", start, f"Recipes (*{recipe_file.EXTENSION})", options=PLAIN
+        )
         if name:
             recipe = Recipe(id=plate.recipe, name=plate.name, steps=self.studio.steps)
             if self.studio.attempt(partial(self._recipe_kept, recipe, Path(name))):

@@ -70,6 +70,10 @@ QMenu::indicator {{ width: 14px; height: 14px; }}
 QListWidget, QListView {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px; outline: none; }}
 QListWidget::item {{ padding: 6px 8px; border-radius: 4px; }}
 QListWidget::item:selected {{ background: {t.accent_soft}; color: {t.ink}; }}
+QTreeView {{ background: {t.card}; border: 1px solid {t.line}; alternate-background-color: {t.card}; }}
+QTreeView::item:selected {{ background: {t.accent_soft}; color: {t.ink}; }}
+QHeaderView::section {{ background: {t.panel}; border: none; padding: 3px 6px; }}
+QToolButton {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 4px; padding: 2px; }}
 QScrollArea {{ background: transparent; border: none; }}
 QScrollArea > QWidget > QWidget {{ background: transparent; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}

@@ -12,13 +12,11 @@ from .gauges import Gauge
 
 
 def place_for(project: Project, plate_id: str, kind_group: str) -> int:
-    """Where a step of this group belongs in the line: before the first of a later group."""
+    """Where a step of this group belongs in the line: after the last of its own or an earlier group."""
     order: dict[str, int] = {group: n for n, group in enumerate(GROUPS)}
     steps = project.line(plate_id)
-    for place, step in enumerate(steps):
-        if order[step.declared.group] > order[kind_group]:
-            return place
-    return len(steps)
+    fits = [place for place, step in enumerate(steps) if order[step.declared.group] <= order[kind_group]]
+    return fits[-1] + 1 if fits else 0
 
 
 def _last(project: Project, plate_id: str, kind: str) -> Step | None:
