@@ -32,6 +32,9 @@ def test_a_slider_drag_is_one_entry_and_the_plate_follows(bench: Window) -> None
     assert row.name.changed and bench.top.undo.toolTip().startswith("Undo: Falloff: fade")
     fade = bench.studio.step.params.fade  # type: ignore[union-attr]
     assert row.field.text() == f"{fade * 240:.0f} px"
+    drag(row.slider, QPointF(150, 10), QPointF(60, 10))
+    assert len(bench.studio.history.entries) == entries + 2  # another drag, another entry
+    bench.studio.undo()
     QTest.keyClick(bench, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(bench)
     assert bench.pictures.look is not None and np.array_equal(bench.pictures.look.screen, before.screen)

@@ -41,6 +41,15 @@ def test_automatic_values_are_measured_at_full_size_and_used_at_every_scale() ->
     assert other.evaluate(fresh, Request(side=64, exact=True)).autos[uid] == exact.autos[uid]
 
 
+def test_another_outline_is_measured_again() -> None:
+    """The falloff's margin changes what automatic levels see; its fade does not."""
+    found = []
+    for changes in ({}, {"margin": 0.3}, {"fade": 0.4}):
+        line, _ = line_of(PIXELS, *LINE[:2], LINE[2].with_params(**changes))
+        found.append(line.keys[2])
+    assert found[0] != found[1] and found[0] == found[2]
+
+
 def test_a_small_crop_of_a_large_source_is_previewed_sharp() -> None:
     """The source is read at the scale the view needs, not at one fitted to the whole picture."""
     fine = np.zeros((1024, 1024), np.float32)

@@ -234,6 +234,10 @@ def test_a_full_disk_or_a_refusing_folder_leaves_the_old_file(
 ) -> None:
     path = tmp_path / "stamp.png"
     path.write_bytes(b"old")
+    with path.open("rb") as reader:  # whoever reads the old file goes on reading all of it
+        atomic.write_bytes(path, b"fresh")
+        assert reader.read() == b"old" and path.read_bytes() == b"fresh"
+    path.write_bytes(b"old")
     for where in ("fsync", "replace"):
         with monkeypatch.context() as patch:
 
