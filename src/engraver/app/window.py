@@ -77,7 +77,7 @@ class Window(QMainWindow):
         self.setWindowTitle("Engraver")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self.setMinimumSize(960, 620)
+        self.setMinimumSize(1140, 680)
         self._notice_timer = QTimer(self, singleShot=True, interval=NOTICE_MS)
         self.build()
         self._notice_timer.timeout.connect(lambda: self.notice.hide())

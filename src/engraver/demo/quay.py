@@ -19,7 +19,7 @@ from .photos import Photo, barnacle_slab, sand_ripples
 
 NAME = "Saltmarrow Quay"
 # Raise when the generator changes, so that photos kept from before are made again.
-EDITION = "1"
+EDITION = "2"
 
 
 def photo_file(make: Callable[[], Photo], name: str, folder: Path | None = None) -> bytes:

@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.numeric.tone import LUMA_709, mix
@@ -131,6 +131,7 @@ class PlateView(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
+        self._said = ""
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -149,6 +150,7 @@ class PlateView(QWidget):
         self.polarity = named(QPushButton(), "pill")
         self.polarity.setProperty("said", "yes")
         self.polarity.setIcon(icon("turn-over", "#1F2430", ui.px(14)))
+        self.polarity.setStyleSheet(f"font-size: {ui.px(11)}px;")
         self.polarity.setLayoutDirection(Qt.LayoutDirection.RightToLeft)
         self.polarity.setToolTip("What white and black mean. Press to turn it round: the relief stays. (P)")
         self.polarity.clicked.connect(ui.studio.flip_polarity)
@@ -213,16 +215,29 @@ class PlateView(QWidget):
         self.section.setVisible(plate is not None)
         if plate is not None:
             zero = look.finished.facts.zero if look is not None else "black"
-            self.polarity.setText(polarity_words(zero, plate.raises))
-            self.title.setVisible(zero == "black")
+            self._said = polarity_words(zero, plate.raises)
         for button in (self.zoom, self.over):
             button.setVisible(plate is not None)
         self._zoom_words()
+        self._fit_header()
+
+    def _fit_header(self) -> None:
+        """The polarity comes first: where room is short the title goes, then words are shortened at their end."""
+        px = self.ui.px
+        others = self.zoom.sizeHint().width() + self.over.sizeHint().width() + px(20)
+        metrics = self.polarity.fontMetrics()
+        wanted = metrics.horizontalAdvance(self._said) + px(42)
+        self.title.setVisible(self.width() >= wanted + others + px(38))
+        room = min(wanted, self.width() - others) - px(38)  # a little more than the words, for their last curve
+        self.polarity.setText(metrics.elidedText(self._said, Qt.TextElideMode.ElideRight, max(px(40), room)))
+        self.polarity.setAccessibleName(self._said)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._fit_header()
 
     def _zoom_words(self) -> None:
         shown = self.canvas.scale * self.devicePixelRatioF()
-        fits = "Fit " if self.canvas.zoom is None else ""
-        self.zoom.setText(f"{fits}{shown * 100:.0f} % ▾")
+        self.zoom.setText(f"{shown * 100:.0f} % ▾")
 
     def _zoomed(self) -> None:
         self._zoom_words()

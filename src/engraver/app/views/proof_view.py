@@ -245,6 +245,8 @@ class ProofView(QWidget):
         bar.setFixedHeight(self.ui.px(height))
         row = QHBoxLayout(bar)
         row.setContentsMargins(self.ui.px(8), 0, self.ui.px(6), 0)
+        row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
+        bar.setMinimumWidth(self.ui.px(200))
         row.setSpacing(self.ui.px(4))
         return bar, row
 
@@ -304,10 +306,14 @@ class ProofView(QWidget):
         self.amount.setMinimumWidth(self.ui.px(74))
         self.amount.clicked.connect(lambda: self.ui.studio.set_proof(strength=None))
         row.addWidget(self.amount)
-        row.addWidget(self._label("Light"))
+        self.light_name = self._label("Light")
+        row.addWidget(self.light_name)
         self.dial = LightDial(self.ui)
         row.addWidget(self.dial)
         return bar
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.light_name.setVisible(self.width() >= self.ui.px(390))
 
     def follow(self, _: object = None) -> None:
         """Show the settings in force."""

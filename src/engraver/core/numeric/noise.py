@@ -3,9 +3,18 @@
 from __future__ import annotations
 
 import numpy as np
-from PIL import Image
 
 from ..raster import Pixels
+
+
+def _cubic(count: int, cells: float, size: int) -> Pixels:
+    """Weights (count, size) that join lattice numbers by R. Keys' cubic (1981, a = -1/2) at pixel centres."""
+    at = (np.arange(count) + 0.5) * (cells / count) + 1.5
+    away = np.abs(at[:, None] - np.arange(size))
+    near = (1.5 * away - 2.5) * away * away + 1
+    far = ((-0.5 * away + 2.5) * away - 4) * away + 2
+    weights: Pixels = np.where(away <= 1, near, np.where(away < 2, far, 0)).astype(np.float32)
+    return weights
 
 
 def lattice(height: int, width: int, cell: float, seed: int, octaves: int = 3) -> Pixels:
@@ -32,9 +41,8 @@ def lattice(height: int, width: int, cell: float, seed: int, octaves: int = 3) -
         rng = np.random.Generator(np.random.PCG64([seed & 0xFFFFFFFF, octave]))
         # One row of numbers per lattice row, so that a wider picture keeps its left part.
         numbers = rng.random((int(np.ceil(ny)) + 4, int(np.ceil(nx)) + 4), dtype=np.float32)
-        box = (2.0, 2.0, 2.0 + nx, 2.0 + ny)
-        picture = Image.fromarray(numbers).resize((width, height), Image.Resampling.BICUBIC, box=box)
-        total += np.float32(weight) * np.asarray(picture, np.float32)
+        down, across = _cubic(height, ny, numbers.shape[0]), _cubic(width, nx, numbers.shape[1])
+        total += np.float32(weight) * (down @ numbers @ across.T)
         summed += weight
         weight *= 0.5
     result: Pixels = np.clip(total / np.float32(summed), 0, 1)
