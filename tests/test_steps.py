@@ -103,6 +103,25 @@ def test_a_raster_keeps_its_contract_after_every_step(id: str, values: dict[str,
         assert np.array_equal(raster.pixels, before)
 
 
+@pytest.mark.parametrize(("id", "values"), TRIED, ids=NAMES)
+def test_what_is_not_there_never_shows(id: str, values: dict[str, Any]) -> None:
+    """Whatever lies under coverage 0, the flat result is the same."""
+    kind, params = kind_of(id), Step.make(id, **values).params
+    pixels = band_limited(60, 72, 0.1, 9, 3 if id == "grey" else 1)
+    cover = np.ones((60, 72), np.float32)
+    cover[10:34, 20:50] = 0
+    found = []
+    for junk in (0.0, 1.0, -3.0):
+        spoilt = pixels.copy()
+        spoilt[cover == 0] = junk
+        raster = Raster.of(spoilt, cover.copy())
+        out = kind.extent(params, raster.facts())
+        autos = kind.measure(raster, params, None) if kind.measure and kind.measures(params) else {}
+        context = StepContext(raster.facts(), out, (out.height, out.width), autos=autos)
+        found.append(kind.apply(raster, params, context).flat())
+    assert np.abs(found[0] - found[1]).max() < 1e-4 and np.abs(found[0] - found[2]).max() < 1e-4
+
+
 def test_the_engine_stamps_what_the_extent_declares() -> None:
     steps = (Step.make("falloff"), Step.make("zero", zero="mid"), Step.make("size", side=32))
     line, engine = line_of(band_limited(64, 64, 0.1, 1), *steps)

@@ -102,7 +102,9 @@ def normalised(values: Pixels, coverage: Pixels | None, sigma: float, wrap: Wrap
     return np.where(over > 1e-4, summed / np.maximum(over, 1e-4), values).astype(np.float32)
 
 
-def edge_keeping(values: Pixels, sigma: float, grip: float, wrap: Wrap = (False, False)) -> Pixels:
+def edge_keeping(
+    values: Pixels, sigma: float, grip: float, wrap: Wrap = (False, False), coverage: Pixels | None = None
+) -> Pixels:
     """Guided filter with the picture as its own guide, in a Gaussian window.
 
     Parameters
@@ -112,6 +114,8 @@ def edge_keeping(values: Pixels, sigma: float, grip: float, wrap: Wrap = (False,
         Standard deviation of the window in pixels.
     grip : float
         Steps in tone well above this are kept, well below it smoothed away.
+    coverage : float32 (H, W), optional
+        What is not there does not count.
 
     Notes
     -----
@@ -123,9 +127,11 @@ def edge_keeping(values: Pixels, sigma: float, grip: float, wrap: Wrap = (False,
         return values
     centre = np.float32(values.mean())
     shifted: Pixels = values - centre  # keeps the variance's difference of squares from cancelling
-    mean = gaussian(shifted, sigma, wrap)
-    variance: Pixels = np.maximum(gaussian(cv2.multiply(shifted, shifted), sigma, wrap) - mean * mean, 0)
+    mean = normalised(shifted, coverage, sigma, wrap)
+    spread = normalised(cv2.multiply(shifted, shifted), coverage, sigma, wrap) - mean * mean
+    variance: Pixels = np.maximum(spread, 0)
     a: Pixels = variance / (variance + np.float32(grip * grip + 1e-12))
     b: Pixels = mean - a * mean
-    result: Pixels = gaussian(a, sigma, wrap) * shifted + gaussian(b, sigma, wrap) + centre
+    a, b = normalised(a, coverage, sigma, wrap), normalised(b, coverage, sigma, wrap)
+    result: Pixels = a * shifted + b + centre
     return result

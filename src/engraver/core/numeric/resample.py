@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -59,17 +61,23 @@ def resize(values: Pixels, height: int, width: int, wrap: Wrap = (False, False))
     return lanczos(reduced, height, width, wrap=wrap)
 
 
+def through(
+    values: Pixels, coverage: Pixels | None, resampled: Callable[[Pixels], Pixels]
+) -> tuple[Pixels, Pixels | None]:
+    """Resample so that what is not there does not bleed: multiply by coverage, resample, divide."""
+    if coverage is None:
+        return resampled(values), None
+    cover = np.clip(resampled(coverage), 0, 1)
+    weight, over = (coverage, cover) if values.ndim == 2 else (coverage[..., None], cover[..., None])
+    summed = resampled(np.ascontiguousarray(values * weight))
+    return np.where(over > 1e-3, summed / np.maximum(over, 1e-3), 0).astype(np.float32, copy=False), cover
+
+
 def with_coverage(
     values: Pixels, coverage: Pixels | None, height: int, width: int, wrap: Wrap
 ) -> tuple[Pixels, Pixels | None]:
-    """Resize pixels so that what is not there does not bleed: multiply, filter, divide."""
-    if coverage is None:
-        return resize(values, height, width, wrap), None
-    cover = np.clip(resize(coverage, height, width, wrap), 0, 1)
-    weight, over = (coverage, cover) if values.ndim == 2 else (coverage[..., None], cover[..., None])
-    summed = resize(np.ascontiguousarray(values * weight), height, width, wrap)
-    plain = resize(values, height, width, wrap)
-    return np.where(over > 1e-3, summed / np.maximum(over, 1e-3), plain).astype(np.float32), cover
+    """:func:`resize` pixels and coverage together."""
+    return through(values, coverage, lambda plane: resize(plane, height, width, wrap))
 
 
 def cut(values: Pixels, box: Box, height: int, width: int) -> Pixels:

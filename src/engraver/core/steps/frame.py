@@ -74,9 +74,10 @@ def _crop(raster: Raster, params: Crop, context: StepContext) -> Raster:
     sx, sy = raster.width / context.facts.width, raster.height / context.facts.height
     if params.angle == 0:
         box = (left * sx, top * sy, (left + w) * sx, (top + h) * sy)
-        pixels = resample.cut(raster.pixels, box, rows, columns)
-        cover = None if raster.coverage is None else resample.cut(raster.coverage, box, rows, columns)
-        return raster.but(pixels=pixels, coverage=None if cover is None else np.clip(cover, 0, 1))
+        pixels, cover = resample.through(
+            raster.pixels, raster.coverage, lambda plane: resample.cut(plane, box, rows, columns)
+        )
+        return raster.but(pixels=pixels, coverage=cover)
     # Output pixel centres to input pixel indices, both at this scale, as (row, column).
     to_full = np.diag([w / columns, h / rows, 1.0])
     from_full = np.diag([sx, sy, 1.0])
@@ -84,10 +85,9 @@ def _crop(raster: Raster, params: Crop, context: StepContext) -> Raster:
     swap = np.array([[m[1, 1], m[1, 0]], [m[0, 1], m[0, 0]]])
     offset = swap @ np.array([0.5, 0.5]) + np.array([m[1, 2], m[0, 2]]) - 0.5
     context.check()
-    pixels = resample.turned(raster.pixels, swap, offset, rows, columns)
-    cover = raster.coverage
-    if cover is not None:
-        cover = np.clip(resample.turned(cover, swap, offset, rows, columns), 0, 1)
+    pixels, cover = resample.through(
+        raster.pixels, raster.coverage, lambda plane: resample.turned(plane, swap, offset, rows, columns)
+    )
     if not _fits(params, context.facts):
         r, c = np.arange(rows, dtype=np.float32)[:, None], np.arange(columns, dtype=np.float32)
         y = swap[0, 0] * r + swap[0, 1] * c + offset[0] + 0.5

@@ -28,7 +28,7 @@ def _soften(raster: Raster, params: Soften, context: StepContext) -> Raster:
     sigma = params.radius * raster.shorter
     if params.method == "gaussian":
         return raster.but(pixels=blur.normalised(raster.pixels, raster.coverage, sigma, raster.wrap))
-    return raster.but(pixels=blur.edge_keeping(raster.pixels, sigma, params.grip, raster.wrap))
+    return raster.but(pixels=blur.edge_keeping(raster.pixels, sigma, params.grip, raster.wrap, raster.coverage))
 
 
 SOFTEN = StepKind(
