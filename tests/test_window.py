@@ -18,6 +18,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLineEdit
 
 from conftest import LEFT, choose, drag, drop, settle
+from engraver.app.editors.rows import NumberRow
 from engraver.app.views.sheets import AddStep, ExportSheet, Finder
 from engraver.app.window import Window
 from engraver.core.errors import FileTrouble
@@ -280,6 +281,12 @@ def test_an_empty_window_teaches(window: Window) -> None:
     assert window.tray.empty.isVisible() and not window.readiness.button.isEnabled()
     window.studio.add_blank()
     settle(window)
+    row = window.settings.rows["side"]
+    assert isinstance(row, NumberRow)
+    row.field.setText("128*2")
+    row.field.editingFinished.emit()
+    settle(window)
+    assert window.pictures.full is not None and window.pictures.full.result.raster.width == 256
     assert window.studio.plate is not None and window.pictures.full is not None
     assert window.readiness.views["range"].gauge.verdict == "look"
     assert isinstance(window.focusWidget(), QLineEdit) is False

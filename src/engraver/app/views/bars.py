@@ -18,8 +18,7 @@ class TopBar(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        named(self, "panel")
         self.setFixedHeight(ui.px(TOP))
         row = QHBoxLayout(self)
         row.setContentsMargins(ui.px(12), ui.px(4), ui.px(14), ui.px(4))
@@ -77,8 +76,7 @@ class Rim(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        named(self, "panel")
         self.setFixedWidth(ui.px(RIM))
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(4), ui.px(6), 0, ui.px(8))

@@ -82,8 +82,7 @@ class LineView(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        named(self, "panel")
         self.setFixedHeight(ui.px(HEIGHT))
         row = QHBoxLayout(self)
         row.setContentsMargins(ui.px(10), 0, ui.px(10), 0)

@@ -103,8 +103,7 @@ class ReadinessRow(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        named(self, "panel")
         self.setFixedHeight(ui.px(HEIGHT))
         row = QHBoxLayout(self)
         row.setContentsMargins(ui.px(12), ui.px(4), ui.px(14), ui.px(4))

@@ -12,7 +12,7 @@ from engraver.core.files.picture import Reading
 from engraver.core.params import Params, specs
 from engraver.core.raster import Facts
 from engraver.core.recipe import Step, edits
-from engraver.core.recipe.models import Source
+from engraver.core.recipe.models import Blank, Source
 from engraver.core.steps.contrast import Curve, Levels
 from engraver.core.steps.edge import Falloff
 
@@ -34,8 +34,7 @@ class SettingsPanel(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
-        self.setObjectName("paper")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        named(self, "paper")
         self.setFixedWidth(ui.px(WIDTH))
         self._shown: tuple[str, str] | None = None
         self.rows: dict[str, Row] = {}
@@ -102,21 +101,21 @@ class SettingsPanel(QWidget):
         self.help.setText(self._source_words(source))
         self.reset.hide()
         if self._shown != ("source", plate.id):
-            needs = self._reading_fields(source)
-            self._rebuild(("source", plate.id), Reading if needs else None, needs)
-        self._show(plate.reading)
+            if source.kind == "blank":
+                self._rebuild(("source", plate.id), Blank)
+            else:
+                self._rebuild(("source", plate.id), Reading, self._reading_fields(source))
+        self._show(Blank(side=source.side, grey=source.grey) if source.kind == "blank" else plate.reading)
 
     def _source_words(self, source: Source) -> str:
         if source.kind == "blank":
-            return f"An even grey, {source.side} × {source.side}."
+            return "An even grey, to start a plate from nothing."
         try:
             return f"{source.name} · {self.ui.studio.sources.picture_facts(source).words()}"
         except EngraverError as error:
             return error.sentence()
 
     def _reading_fields(self, source: Source) -> tuple[str, ...]:
-        if source.kind == "blank":
-            return ()
         try:
             facts = self.ui.studio.sources.picture_facts(source)
         except EngraverError:
@@ -233,6 +232,10 @@ class SettingsPanel(QWidget):
         if plate is None:
             return
         if step is None:
+            source = studio.project.source(plate.source)
+            if source.kind == "blank":
+                studio.edit(edits.set_blank(studio.project, source.id, **changes), "Change the blank", "blank")
+                return
             project = edits.set_reading(studio.project, plate.id, **changes)
             studio.edit(project, "Change the reading", "reading")
             return

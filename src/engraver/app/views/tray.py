@@ -110,8 +110,7 @@ class Tray(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
-        self.setObjectName("panel")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        named(self, "panel")
         self.setFixedWidth(ui.px(WIDTH))
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(4), ui.px(8), ui.px(4), ui.px(8))

@@ -7,7 +7,7 @@ from typing import Any
 
 from ..errors import BadValue
 from ..files.picture import Reading
-from .models import Plate, Project, Recipe, Source, Step, checked_params, new_id
+from .models import Blank, Plate, Project, Recipe, Source, Step, checked_params, new_id
 
 Steps = tuple[Step, ...]
 
@@ -90,6 +90,15 @@ def set_reading(project: Project, plate_id: str, **changes: Any) -> Project:
     plate = project.plate(plate_id)
     reading = Reading.model_validate({**plate.reading.model_dump(), **changes})
     return _with_plate(project, plate.model_copy(update={"reading": reading}))
+
+
+def set_blank(project: Project, source_id: str, **changes: Any) -> Project:
+    """Change the side or grey of a blank source."""
+    source = project.source(source_id)
+    checked = Blank.model_validate({"side": source.side, "grey": source.grey, **changes})
+    changed = source.model_copy(update=checked.model_dump())
+    sources = tuple(changed if s.id == source_id else s for s in project.sources)
+    return project.model_copy(update={"sources": sources})
 
 
 def set_line(project: Project, plate_id: str, steps: Steps, read_as: str) -> Project:

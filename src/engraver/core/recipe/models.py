@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, SerializeAsAny, ValidationErr
 
 from ..errors import BadValue
 from ..files.picture import Reading
-from ..params import Params, specs
+from ..params import Params, fraction, integer, specs
 from ..steps import StepKind, kind_of
 
 FORMAT_VERSION = 1
@@ -146,6 +146,13 @@ class Source(Model):
     link: str | None = None
     side: int = Field(1024, ge=1, le=16384)
     grey: float = Field(0.0, ge=0.0, le=1.0)
+
+
+class Blank(Params):
+    """The settings of a blank source, as the window shows them."""
+
+    side: int = integer(1024, 1, 16384, "Side", "Pixels along each side.", unit="px", soft=(64, 4096))
+    grey: float = fraction(0.5, 0.0, 1.0, "Grey", "The even tone it starts with.")
 
 
 class Plate(Model):
