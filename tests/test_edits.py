@@ -1,0 +1,180 @@
+"""Any sequence of edits keeps a project whole: it saves, opens, resolves and computes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
+
+from conftest import png_bytes
+from engraver.core.engine import Engine, Request, SourceStore, resolve
+from engraver.core.errors import BadValue
+from engraver.core.params import FieldSpec, specs
+from engraver.core.project.codec import project_json, read_project
+from engraver.core.raster import Facts
+from engraver.core.recipe import History, Project, Source, Step, edits
+from engraver.core.steps import KINDS, kind_of
+from engraver.core.steps.frame import Crop, crop_box
+
+KIND = st.sampled_from(list(KINDS))
+
+
+def value_for(spec: FieldSpec) -> st.SearchStrategy[Any]:
+    """Values a field allows."""
+    if spec.choices:
+        return st.sampled_from([value for value, _ in spec.choices])
+    if spec.kind == "flag":
+        return st.booleans()
+    if spec.kind == "integer":
+        return st.integers(int(spec.lo or 0), min(int(spec.hi or 0), 96))
+    if spec.kind == "curve":
+        return st.sampled_from([((0.0, 0.0), (1.0, 1.0)), ((0.1, 0.9), (0.5, 0.2), (0.8, 0.7))])
+    return st.floats(spec.lo or 0.0, spec.hi or 0.0, allow_nan=False)
+
+
+class Bench(RuleBasedStateMachine):
+    """Edits in any order, as an impatient artist makes them."""
+
+    @initialize()
+    def begin(self) -> None:
+        self.store = SourceStore()
+        pixels = np.random.default_rng(3).integers(0, 256, (24, 36, 3), dtype=np.uint8)
+        self.source = self.store.add(png_bytes(pixels), "cork.png")
+        project, self.plate = edits.add_plate(Project(name="Quay"), self.source, "Cork", (Step.make("grey"),))
+        self.history = History.start(project)
+
+    @property
+    def project(self) -> Project:
+        return self.history.project
+
+    def push(self, project: Project) -> None:
+        self.history = self.history.push(project, "edit")
+
+    def some(self, data: st.DataObject) -> Step:
+        return data.draw(st.sampled_from(self.project.line(self.plate)))
+
+    @rule(kind=KIND, share=st.floats(0, 1))
+    def insert(self, kind: str, share: float) -> None:
+        line = self.project.line(self.plate)
+        if len(line) < 6:
+            place = round(share * len(line))
+            self.push(edits.insert_step(self.project, self.plate, Step.make(kind), place))
+
+    @precondition(lambda self: self.project.line(self.plate))
+    @rule(data=st.data())
+    def change(self, data: st.DataObject) -> None:
+        step = self.some(data)
+        fields = specs(step.declared.params)
+        if not fields:
+            return
+        name = data.draw(st.sampled_from(list(fields)))
+        value = data.draw(value_for(fields[name]))
+        try:
+            project = edits.set_params(self.project, self.plate, step.uid, **{name: value})
+        except BadValue:
+            return  # two fields that do not go together, told in words
+        self.push(project)
+        now = next(s for s in project.line(self.plate) if s.uid == step.uid)
+        assert getattr(now.params, name) == value
+
+    @precondition(lambda self: self.project.line(self.plate))
+    @rule(data=st.data(), share=st.floats(0, 1))
+    def move(self, data: st.DataObject, share: float) -> None:
+        step = self.some(data)
+        before = sorted(s.uid for s in self.project.line(self.plate))
+        place = round(share * (len(before) - 1))
+        self.push(edits.move_step(self.project, self.plate, step.uid, place))
+        line = [s.uid for s in self.project.line(self.plate)]
+        assert line[place] == step.uid and sorted(line) == before
+
+    @precondition(lambda self: self.project.line(self.plate))
+    @rule(data=st.data())
+    def switch(self, data: st.DataObject) -> None:
+        step = self.some(data)
+        self.push(edits.set_on(self.project, self.plate, step.uid, not step.on))
+
+    @precondition(lambda self: self.project.line(self.plate))
+    @rule(data=st.data())
+    def remove(self, data: st.DataObject) -> None:
+        self.push(edits.remove_step(self.project, self.plate, self.some(data).uid))
+
+    @precondition(lambda self: self.project.line(self.plate))
+    @rule(data=st.data())
+    def reset(self, data: st.DataObject) -> None:
+        step = self.some(data)
+        project = edits.reset_params(self.project, self.plate, step.uid)
+        now = next(s for s in project.line(self.plate) if s.uid == step.uid)
+        assert now.params == step.declared.params()
+        self.push(project)
+
+    @rule()
+    def flip(self) -> None:
+        self.push(edits.flip_polarity(self.project, self.plate))
+
+    @rule()
+    def undo_and_redo(self) -> None:
+        before = self.project
+        if self.history.undo_label is not None:
+            assert self.history.undo().redo().project is before
+            self.history = self.history.undo()
+
+    @invariant()
+    def it_saves_and_opens(self) -> None:
+        if hasattr(self, "history"):
+            assert read_project(project_json(self.project), "quay") == self.project
+
+    @invariant()
+    def facts_told_before_are_facts_found(self) -> None:
+        if not hasattr(self, "history"):
+            return
+        line = resolve(self.project, self.plate, self.store)
+        raster = Engine(self.store, limit=0).evaluate(line, Request(exact=True)).raster
+        told, found = line.facts[-1], raster.facts()
+        assert found.but(coverage=told.coverage) == told
+        assert told.coverage or not found.coverage
+        assert np.isfinite(raster.flat()).all() and raster.channels == 1
+
+
+TestBench = Bench.TestCase
+TestBench.settings = settings(
+    max_examples=25, stateful_step_count=12, deadline=None, suppress_health_check=[HealthCheck.too_slow]
+)
+
+
+@given(
+    width=st.integers(1, 500), height=st.integers(1, 500), x=st.floats(0, 1), y=st.floats(0, 1),
+    w=st.floats(0.005, 50), h=st.floats(0.005, 50), angle=st.floats(-45, 45),
+    shape=st.sampled_from(["square", "free"]),
+)  # fmt: skip
+@settings(max_examples=200, deadline=None)
+def test_a_crop_lies_in_its_picture_and_its_map_goes_both_ways(
+    width: int, height: int, x: float, y: float, w: float, h: float, angle: float, shape: Any
+) -> None:
+    params, facts = Crop(shape=shape, x=x, y=y, width=w, height=h, angle=angle), Facts(width, height)
+    left, top, cw, ch = crop_box(params, facts)
+    assert left >= 0 and top >= 0 and cw >= 1 and ch >= 1 and left + cw <= width and top + ch <= height
+    assert shape == "free" or cw == ch
+    kind = kind_of("crop")
+    assert kind.matrix is not None
+    out, matrix = kind.extent(params, facts), kind.matrix(params, facts)
+    assert (out.width, out.height) == (cw, ch)
+    centre = matrix @ [left + cw / 2, top + ch / 2, 1]
+    assert np.allclose(centre, [cw / 2, ch / 2, 1], atol=1e-6)
+    assert abs(np.linalg.det(matrix) - 1) < 1e-9
+
+
+def test_plates_come_and_go_with_what_only_they_use() -> None:
+    project = Project()
+    blank = Source(id="b", kind="blank", name="Blank")
+    project, first = edits.add_plate(project, blank, "Tile", ())
+    project, second = edits.add_plate(project, blank, "Tile", ())
+    assert [p.name for p in project.plates] == ["Tile", "Tile 2"] and len(project.sources) == 1
+    project = edits.remove_plate(project, first)
+    assert len(project.sources) == len(project.recipes) == 1
+    project = edits.rename_plate(project, second, "  Glazed tile ")
+    assert project.plate(second).name == "Glazed tile"
+    empty = edits.remove_plate(project, second)
+    assert (empty.plates, empty.sources, empty.recipes) == ((), (), ())
