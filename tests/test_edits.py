@@ -124,7 +124,7 @@ class Bench(RuleBasedStateMachine):
     @invariant()
     def it_saves_and_opens(self) -> None:
         if hasattr(self, "history"):
-            assert read_project(project_json(self.project), "quay") == self.project
+            assert read_project(project_json(self.project)[0], "quay") == self.project
 
     @invariant()
     def facts_told_before_are_facts_found(self) -> None:

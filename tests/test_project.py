@@ -100,7 +100,7 @@ WAYS = [
 
 @pytest.mark.parametrize("way", WAYS)
 def test_a_project_that_cannot_be_used_says_why(way: str) -> None:
-    data = _changed(json.loads(project_json(example()[0])), way)
+    data = _changed(json.loads(project_json(example()[0])[0]), way)
     with pytest.raises(BadProject) as caught:
         read_project(json.dumps(data).encode(), "quay.engraver")
     assert "quay.engraver cannot be opened" in caught.value.sentence()
@@ -119,7 +119,7 @@ def test_broken_bundles_are_told(tmp_path: Path) -> None:
             open_project(path, SourceStore())
     with zipfile.ZipFile(path, "w") as bundle:
         bundle.writestr("../../escape", b"x")
-        bundle.writestr("project.json", project_json(project))
+        bundle.writestr("project.json", project_json(project)[0])
     with pytest.raises(BadProject, match="is missing from it"):
         open_project(path, SourceStore())
     assert not (tmp_path.parent / "escape").exists()

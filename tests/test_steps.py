@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -90,8 +91,10 @@ def test_a_raster_keeps_its_contract_after_every_step(id: str, values: dict[str,
             continue
         before = raster.pixels.copy()
         out = kind.extent(params, raster.facts())
-        autos = kind.measure(raster, params, None) if kind.measure and kind.measures(params) else {}
-        context = StepContext(raster.facts(), out, (out.height, out.width), autos=autos)
+        context = StepContext(raster.facts(), out, (out.height, out.width), source=raster.facts())
+        context = replace(context, from_source=np.diag([raster.width, raster.height, 1.0]))
+        if kind.measure and kind.measures(params):
+            context = replace(context, autos=kind.measure(raster, params, context))
         result = kind.apply(raster, params, context)
         for array in (result.pixels, result.coverage):
             if array is not None:
@@ -116,8 +119,10 @@ def test_what_is_not_there_never_shows(id: str, values: dict[str, Any]) -> None:
         spoilt[cover == 0] = junk
         raster = Raster.of(spoilt, cover.copy())
         out = kind.extent(params, raster.facts())
-        autos = kind.measure(raster, params, None) if kind.measure and kind.measures(params) else {}
-        context = StepContext(raster.facts(), out, (out.height, out.width), autos=autos)
+        context = StepContext(raster.facts(), out, (out.height, out.width), source=raster.facts())
+        context = replace(context, from_source=np.diag([raster.width, raster.height, 1.0]))
+        if kind.measure and kind.measures(params):
+            context = replace(context, autos=kind.measure(raster, params, context))
         found.append(kind.apply(raster, params, context).flat())
     assert np.abs(found[0] - found[1]).max() < 1e-4 and np.abs(found[0] - found[2]).max() < 1e-4
 

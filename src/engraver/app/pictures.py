@@ -266,7 +266,8 @@ class Pictures(QObject):
         raster = full.result.raster
         self._heights = heights(raster.flat(), raster.zero)
         self.measured.emit(full)
-        if self.look is not None and (self.look.result.provisional or self.look.finished.provisional):
+        seen = (self.look.result, self.look.finished) if self.look is not None else ()
+        if any(r.provisional or r.draft for r in seen):
             self._ask_look(line)
         self.draw_proof(moving=False)
 

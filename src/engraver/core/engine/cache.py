@@ -30,6 +30,11 @@ class Cache:
                 self._items.move_to_end(key)
             return found
 
+    def holds(self, key: str) -> bool:
+        """Whether a key is kept now."""
+        with self._lock:
+            return key in self._items
+
     def put(self, key: str, raster: Raster) -> None:
         if raster.nbytes * 2 > self.limit:
             return

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
 
 from ..files.picture import Reading
 from ..raster import Facts
@@ -13,6 +15,7 @@ from ..steps.edge import Falloff, outline_of
 from .sources import SourceStore
 
 GREY_BEFORE = "grey-before"
+_KEYS = {"keys": True}
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +23,8 @@ class Line:
     """A source and the steps that act on it, with the plain grey put in where needed.
 
     ``facts[0]`` are the source's, ``facts[i + 1]`` those after ``steps[i]``, all at
-    full size. ``keys`` name the full-size result at the same places.
+    full size. ``keys`` name the full-size result at the same places. ``others`` are
+    the sources that steps may refer to, by id.
     """
 
     source: Source
@@ -29,6 +33,7 @@ class Line:
     steps: tuple[Step, ...]
     facts: tuple[Facts, ...]
     keys: tuple[str, ...]
+    others: Mapping[str, Source] = field(default_factory=lambda: MappingProxyType({}))
 
     def place_after(self, uid: str | None) -> int:
         """The place in ``facts`` after the step ``uid``; after all of them for None."""
@@ -61,12 +66,12 @@ def step_seed(seed: int, uid: str) -> int:
     return int.from_bytes(hashlib.blake2b(f"{seed} {uid}".encode(), digest_size=4).digest(), "big")
 
 
-def _key(before: str, step: Step, seed: int, outline: Outline | None) -> str:
+def _key(before: str, step: Step, seed: int, outline: Outline | None, others: Mapping[str, Source]) -> str:
     kind = kind_of(step.kind)
     measured = f"{outline}" if kind.measure is not None and kind.measures(step.params) else ""
-    text = (
-        f"{before}|{step.kind}|{kind.version}|{step.params.model_dump_json()}|{step_seed(seed, step.uid)}|{measured}"
-    )
+    named = [others[id].sha256 for name in kind.references if (id := getattr(step.params, name)) in others]
+    values = step.params.model_dump_json(context=_KEYS)
+    text = f"{before}|{step.kind}|{kind.version}|{values}|{step_seed(seed, step.uid)}|{measured}|{named}"
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
@@ -94,11 +99,16 @@ def _plain_grey() -> Step:
 def resolve(project: Project, plate_id: str, sources: SourceStore) -> Line:
     """The line of a plate, with facts and keys, without computing pixels."""
     plate = project.plate(plate_id)
-    return assemble(project.source(plate.source), plate.reading, project.line(plate_id), plate.seed, sources)
+    others = {source.id: source for source in project.sources}
+    return assemble(project.source(plate.source), plate.reading, project.line(plate_id), plate.seed, sources, others)
 
 
-def assemble(source: Source, reading: Reading, steps: tuple[Step, ...], seed: int, sources: SourceStore) -> Line:
+def assemble(
+    source: Source, reading: Reading, steps: tuple[Step, ...], seed: int, sources: SourceStore,
+    others: Mapping[str, Source] | None = None,
+) -> Line:  # fmt: skip
     """A line from its parts. Steps that are off stay in it and pass everything on."""
+    others = MappingProxyType(dict(others or {}))
     first = sources.facts(source, reading)
     steps = _with_grey(steps, first)
     facts, keys = [first], [hashlib.blake2b(sources.key(source, reading).encode(), digest_size=16).hexdigest()]
@@ -106,8 +116,8 @@ def assemble(source: Source, reading: Reading, steps: tuple[Step, ...], seed: in
     for place, step in enumerate(steps):
         if step.on:
             facts.append(kind_of(step.kind).extent(step.params, facts[-1]))
-            keys.append(_key(keys[-1], step, seed, draft.outline(place)))
+            keys.append(_key(keys[-1], step, seed, draft.outline(place), others))
         else:
             facts.append(facts[-1])
             keys.append(keys[-1])
-    return Line(source, reading, seed, steps, tuple(facts), tuple(keys))
+    return Line(source, reading, seed, steps, tuple(facts), tuple(keys), others)

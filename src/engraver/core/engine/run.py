@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
-import hashlib
 import threading
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from types import MappingProxyType
+from typing import TypeVar
 
-from ..errors import Cancelled, EngraverError
+import numpy as np
+
+from ..errors import BadValue, Cancelled, EngraverError
 from ..numeric import resample
 from ..raster import Facts, Raster
 from ..steps import StepContext, kind_of
+from ..steps.kind import NOTHING, Matrix
 from .cache import Cache
-from .line import Line, step_seed
+from .line import Line, assemble, step_seed
+from .plan import Autos, Plan, Size, make_plan, size_at
 from .sources import SourceStore
 
-Autos = Mapping[str, float]
-_NOTHING: Autos = MappingProxyType({})
+Answer = TypeVar("Answer")
 
 
 class StepFailed(EngraverError, ValueError):
@@ -43,12 +46,15 @@ class Request:
         provisional ones from this scale.
     before : bool
         What enters the step ``upto`` rather than what leaves it.
+    reveal : bool
+        What the step ``upto`` found (its light, its specks), as a picture of its input's size.
     """
 
     upto: str | None = None
     side: int | None = None
     exact: bool = False
     before: bool = False
+    reveal: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,21 +72,6 @@ class Result:
     provisional: bool = False
     draft: bool = False
     autos: Mapping[str, Autos] = field(default_factory=lambda: MappingProxyType({}))
-
-
-@dataclass(slots=True)
-class _Plan:
-    place: int
-    scales: list[float]
-    sizes: list[tuple[int, int]]
-    keys: list[str]
-    known: list[Autos | None]
-    provisional: bool
-    draft: bool
-
-
-def _size(facts: Facts, scale: float) -> tuple[int, int]:
-    return max(1, round(facts.height * scale)), max(1, round(facts.width * scale))
 
 
 class Engine:
@@ -109,16 +100,31 @@ class Engine:
         Cancelled
             ``check`` said that nobody waits any more.
         """
-        place = line.place_before(request.upto) if request.before and request.upto else line.place_after(request.upto)
-        plan = self._plan(line, place, request)
+        inner = (request.before or request.reveal) and request.upto
+        place = line.place_before(request.upto) if inner and request.upto else line.place_after(request.upto)
+        plan = self._plan(line, place, request.side, request.exact)
         raster = self._stage(line, plan, plan.place, check)
         scale = raster.width / line.facts[place].width
+        if request.reveal and place < len(line.steps):
+            raster = self._revealed(line, plan, raster, request, check)
         autos = {
             line.steps[i].uid: values
             for i in range(plan.place)
             if (values := plan.known[i] or self._found(f"provisional {plan.keys[i + 1]}")) is not None and values
         }
         return Result(raster, line.facts[place], scale, plan.provisional, plan.draft, MappingProxyType(autos))
+
+    def _revealed(
+        self, line: Line, plan: Plan, raster: Raster, request: Request, check: Callable[[], None]
+    ) -> Raster:
+        """What the step after the plan's place found, as a picture of its input's size."""
+        i = plan.place
+        step, kind = line.steps[i], kind_of(line.steps[i].kind)
+        if kind.reveal is None or not step.on:
+            return raster
+        after = self._plan(line, i + 1, request.side, request.exact)
+        context = self._context(line, after, i, raster, check, size=(raster.height, raster.width))
+        return self._guarded(step.uid, lambda: kind.reveal(raster, step.params, context))  # type: ignore[misc]
 
     def autos(self, line: Line, uid: str) -> Autos | None:
         """The full-size automatic values of a step, when they are known."""
@@ -136,42 +142,10 @@ class Engine:
             self._autos[key] = values
         return values
 
-    def _plan(self, line: Line, place: int, request: Request) -> _Plan:
-        facts = line.facts[: place + 1]
-        longer = max(facts[-1].width, facts[-1].height)
-        last = 1.0 if request.side is None else min(1.0, request.side / longer)
-        scales, draft = [1.0] * (place + 1), False
-        scales[place] = last
-        for i in range(place - 1, -1, -1):
-            kind, after = kind_of(line.steps[i].kind), scales[i + 1]
-            scales[i] = after
-            if not line.steps[i].on or last >= 1:
-                continue
-            if kind.agreement == "grain":
-                if request.exact:
-                    scales[i] = 1.0
-                else:
-                    draft = True
-            elif kind.resamples:
-                scales[i] = min(1.0, after * facts[i + 1].width / facts[i].width)
-        sizes = [_size(f, s) for f, s in zip(facts, scales, strict=True)]
-        keys = [f"{line.keys[0]} {sizes[0]}"]
-        known: list[Autos | None] = []
-        provisional = False
-        for i in range(place):
-            step, kind = line.steps[i], kind_of(line.steps[i].kind)
-            values: Autos | None = _NOTHING
-            if step.on and kind.measure is not None and kind.measures(step.params):
-                values = self._found(line.keys[i + 1])
-                if values is None and not request.exact:
-                    provisional = True
-            known.append(values)
-            text = f"{keys[-1]}|{line.keys[i + 1]}|{sizes[i + 1]}|{provisional}|{draft}"
-            same = not step.on
-            keys.append(keys[-1] if same else hashlib.blake2b(text.encode(), digest_size=16).hexdigest())
-        return _Plan(place, scales, sizes, keys, known, provisional, draft)
+    def _plan(self, line: Line, place: int, side: int | None, exact: bool) -> Plan:
+        return make_plan(line, place, side, exact=exact, found=self._found, held=self.cache.holds)
 
-    def _stage(self, line: Line, plan: _Plan, place: int, check: Callable[[], None]) -> Raster:
+    def _stage(self, line: Line, plan: Plan, place: int, check: Callable[[], None]) -> Raster:
         # Steps that are off are passed over here, so that nothing is computed for them.
         while place > 0 and not line.steps[place - 1].on:
             place -= 1
@@ -181,66 +155,110 @@ class Engine:
         check()
         if place == 0:
             raster = self._source(line, plan, check)
+        elif plan.grain[place - 1] and plan.sizes[place] != size_at(line.facts[place], 1.0):
+            raster = self._reduced(line, plan, place, check)
         else:
             # The input goes out of sight before the result is kept, to hold as little as possible.
             raster = self._step(line, plan, place - 1, self._stage(line, plan, place - 1, check), check)
         self.cache.put(plan.keys[place], raster)
         return raster
 
-    def _source(self, line: Line, plan: _Plan, check: Callable[[], None]) -> Raster:
+    def _reduced(self, line: Line, plan: Plan, place: int, check: Callable[[], None]) -> Raster:
+        """A grain step: computed at full size, then reduced."""
+        full = self._stage(line, self._plan(line, place, None, True), place, check)
+        check()
+        pixels, cover = resample.with_coverage(full.pixels, full.coverage, *plan.sizes[place], full.wrap)
+        return _stamped(full.but(pixels=pixels, coverage=cover), line.facts[place], plan.scales[place])
+
+    def _source(self, line: Line, plan: Plan, check: Callable[[], None]) -> Raster:
+        def read() -> Raster:
+            return self.sources.raster(line.source, line.reading, plan.sizes[0], self.cache, check)
+
+        return _stamped(self._guarded("", read), line.facts[0], plan.scales[0])
+
+    @staticmethod
+    def _guarded(uid: str, work: Callable[[], Answer]) -> Answer:
+        """Do a step's work; what goes wrong is told with the step's uid."""
         try:
-            raster = self.sources.raster(line.source, line.reading, plan.sizes[0], self.cache, check)
-        except Cancelled:
+            return work()
+        except (Cancelled, StepFailed):
             raise
         except EngraverError as error:
-            raise StepFailed("", error) from error
-        return _stamped(raster, line.facts[0], plan.scales[0])
+            raise StepFailed(uid, error) from error
 
-    def _step(self, line: Line, plan: _Plan, i: int, raster: Raster, check: Callable[[], None]) -> Raster:
+    def _step(self, line: Line, plan: Plan, i: int, raster: Raster, check: Callable[[], None]) -> Raster:
         step = line.steps[i]
         kind = kind_of(step.kind)
-        grain = kind.agreement == "grain" and plan.scales[i] >= 1 and plan.scales[i + 1] < 1
-        size = _size(line.facts[i + 1], 1.0) if grain else plan.sizes[i + 1]
-        context = StepContext(
-            facts=line.facts[i], out=line.facts[i + 1], size=size,
-            scale=1.0 if grain else plan.scales[i + 1],
-            seed=step_seed(line.seed, step.uid), check=check,
-            autos=self._measured(line, plan, i, raster, check),
-        )  # fmt: skip
-        try:
-            result = kind.apply(raster, step.params, context)
-        except Cancelled:
-            raise
-        except EngraverError as error:
-            raise StepFailed(step.uid, error) from error
-        if grain:
-            pixels, cover = resample.with_coverage(result.pixels, result.coverage, *plan.sizes[i + 1], result.wrap)
-            result = result.but(pixels=pixels, coverage=cover)
+        context = self._context(line, plan, i, raster, check, size=plan.sizes[i + 1])
+        result = self._guarded(step.uid, lambda: kind.apply(raster, step.params, context))
         return _stamped(result, line.facts[i + 1], plan.scales[i + 1])
 
-    def _measured(self, line: Line, plan: _Plan, i: int, raster: Raster, check: Callable[[], None]) -> Autos:
+    def _context(
+        self, line: Line, plan: Plan, i: int, raster: Raster, check: Callable[[], None], size: Size
+    ) -> StepContext:
+        step = line.steps[i]
+        into = self._map(line, plan, i)
+        scale = np.diag([raster.width / line.facts[i].width, raster.height / line.facts[i].height, 1.0])
+        shares = np.diag([line.facts[0].width, line.facts[0].height, 1.0])
+        context = StepContext(
+            facts=line.facts[i], out=line.facts[i + 1], size=size, scale=plan.scales[i + 1],
+            seed=step_seed(line.seed, step.uid), outline=line.outline(i), check=check,
+            from_source=scale @ into @ shares, source=line.facts[0],
+            references=self._references(line, i, (raster.height, raster.width), check),
+        )  # fmt: skip
+        return replace(context, autos=self._measured(line, plan, i, raster, context))
+
+    def _map(self, line: Line, plan: Plan, i: int) -> Matrix:
+        """Full-size source pixels to full-size pixels of what enters step ``i``."""
+        total: Matrix = np.eye(3)
+        for j in range(i):
+            step, kind = line.steps[j], kind_of(line.steps[j].kind)
+            if step.on and kind.matrix is not None:
+                autos = plan.known[j] or self._found(f"provisional {plan.keys[j + 1]}") or NOTHING
+                total = kind.matrix(step.params, line.facts[j], autos) @ total
+        return total
+
+    def into(self, line: Line, uid: str) -> Matrix:
+        """Full-size source pixels to full-size pixels of what enters the step ``uid``, as far as known now."""
+        place = line.place_before(uid)
+        return self._map(line, self._plan(line, place, None, False), place)
+
+    def _references(self, line: Line, i: int, size: Size, check: Callable[[], None]) -> Mapping[str, Raster]:
+        """Other sources that the step names, brought into its frame by the geometry before it."""
+        step, kind = line.steps[i], kind_of(line.steps[i].kind)
+        found: dict[str, Raster] = {}
+        for name in kind.references:
+            other = line.others.get(getattr(step.params, name))
+            if other is None:
+                continue
+            frame = [s for s in line.steps[:i] if s.on and (kind_of(s.kind).matrix or s.kind == "grey")]
+            same = assemble(other, line.reading, tuple(frame), line.seed, self.sources)
+            if (same.facts[0].width, same.facts[0].height) != (line.facts[0].width, line.facts[0].height):
+                why = f"it has {same.facts[0].width} × {same.facts[0].height} pixels"
+                fix = f"Take one of {line.facts[0].width} × {line.facts[0].height}, of the same set-up"
+                raise StepFailed(step.uid, BadValue(f"{other.name} does not fit this picture", why, fix))
+            found[name] = self.evaluate(same, Request(side=max(size)), check).raster
+        return MappingProxyType(found)
+
+    def _measured(self, line: Line, plan: Plan, i: int, raster: Raster, context: StepContext) -> Autos:
         known = plan.known[i]
         if known is not None:
             return known
         step, kind = line.steps[i], kind_of(line.steps[i].kind)
-        assert kind.measure is not None
-        try:
-            if plan.provisional:
-                values = kind.measure(raster, step.params, line.outline(i))
-                return self._keep(f"provisional {plan.keys[i + 1]}", MappingProxyType(values))
-            if plan.scales[i] < 1:
-                full = self._plan(line, i, Request(exact=True))
-                raster = self._stage(line, full, i, check)
-            check()
-            values = kind.measure(raster, step.params, line.outline(i))
-        except Cancelled:
-            raise
-        except StepFailed:
-            raise
-        except EngraverError as error:
-            raise StepFailed(step.uid, error) from error
+        measure = kind.measure
+        assert measure is not None
+        if plan.provisional:
+            values = self._guarded(step.uid, lambda: measure(raster, step.params, context))
+            return self._keep(f"provisional {plan.keys[i + 1]}", MappingProxyType(values))
+        if plan.scales[i] < 1:
+            full = self._plan(line, i, None, True)
+            raster = self._stage(line, full, i, context.check)
+            grow = np.diag([1 / plan.scales[i], 1 / plan.scales[i], 1.0])
+            context = replace(context, from_source=grow @ context.from_source, scale=1.0)
+        context.check()
+        values = self._guarded(step.uid, lambda: measure(raster, step.params, context))
         plan.known[i] = self._keep(line.keys[i + 1], MappingProxyType(values))
-        return plan.known[i] or _NOTHING
+        return plan.known[i] or NOTHING
 
 
 def _stamped(raster: Raster, facts: Facts, scale: float) -> Raster:

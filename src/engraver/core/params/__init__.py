@@ -1,9 +1,11 @@
 """Parameter fields: what a step declares once and every form, file and page reads."""
 
 from .fields import (
+    BY_HAND,
     FieldSpec,
     Params,
     choice,
+    colour,
     curve,
     flag,
     fraction,
@@ -11,15 +13,23 @@ from .fields import (
     integer,
     length,
     number,
+    points,
     position,
+    reference,
     specs,
+    strokes,
 )
+from .strokes import Stroke, Strokes
 from .text import parse_assignment, parse_value
 
 __all__ = [
+    "BY_HAND",
     "FieldSpec",
     "Params",
+    "Stroke",
+    "Strokes",
     "choice",
+    "colour",
     "curve",
     "flag",
     "fraction",
@@ -29,6 +39,9 @@ __all__ = [
     "number",
     "parse_assignment",
     "parse_value",
+    "points",
     "position",
+    "reference",
     "specs",
+    "strokes",
 ]

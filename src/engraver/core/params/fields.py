@@ -15,10 +15,16 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from .strokes import MAX_STROKES
+
 Kind = Literal[
-    "length", "grain", "fraction", "number", "integer", "choice", "flag", "curve", "position-x", "position-y"
-]
+    "length", "grain", "fraction", "number", "integer", "choice", "flag", "curve", "position-x", "position-y",
+    "points", "colour", "strokes", "reference",
+]  # fmt: skip
 CurvePoints = tuple[tuple[float, float], ...]
+Colour = tuple[float, float, float]
+# Kinds set by hands on the plate or by an editor of their own: no row of the settings shows them.
+BY_HAND: tuple[Kind, ...] = ("curve", "points", "colour", "strokes")
 When = tuple[tuple[str, tuple[Any, ...]], ...]
 
 
@@ -57,6 +63,10 @@ class Params(BaseModel):
     """Base of every step's frozen parameter model; unknown names are refused."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    def values(self) -> dict[str, Any]:
+        """The values by name, as they are: strokes stay strokes."""
+        return {name: getattr(self, name) for name in type(self).model_fields}
 
 
 def _when(when: Mapping[str, Any] | None) -> When:
@@ -124,6 +134,34 @@ def curve(default: CurvePoints, label: str, help: str, **more: Any) -> Any:
     """Points (x, y) with rising x in 0..1, joined by a curve that never overshoots."""
     spec = FieldSpec("curve", label, help, default, when=_when(more.get("when")), editor=more.get("editor", "curve"))
     return Field(default, description=help, json_schema_extra={"spec": spec})  # type: ignore[dict-item]
+
+
+def _plain(kind: Kind, default: Any, label: str, help: str, **more: Any) -> Any:
+    spec = FieldSpec(kind, label, help, default, when=_when(more.get("when")), editor=more.get("editor", ""))
+    return Field(default, description=help, json_schema_extra={"spec": spec})  # type: ignore[dict-item]
+
+
+def points(default: CurvePoints, label: str, help: str, **more: Any) -> Any:
+    """Places (x, y) as shares of the width and height of the raster that enters the step."""
+    return _plain("points", default, label, help, **more)
+
+
+def colour(default: Colour, label: str, help: str, **more: Any) -> Any:
+    """A colour (red, green, blue), each 0..1, encoded as stored."""
+    return _plain("colour", default, label, help, **more)
+
+
+def strokes(label: str, help: str, **more: Any) -> Any:
+    """Strokes painted on the plate, kept in source shares; none at first."""
+    return Field(
+        (), max_length=MAX_STROKES, description=help,
+        json_schema_extra={"spec": FieldSpec("strokes", label, help, (), when=_when(more.get("when")))},  # type: ignore[dict-item]
+    )  # fmt: skip
+
+
+def reference(label: str, help: str, **more: Any) -> Any:
+    """Another source of the project by its id; "" for none."""
+    return _plain("reference", "", label, help, **more)
 
 
 @lru_cache(maxsize=256)

@@ -15,7 +15,7 @@ from typing import Any, cast
 
 from ..errors import BadValue
 from ..raster import Facts
-from .fields import FieldSpec
+from .fields import BY_HAND, FieldSpec
 
 _BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 
@@ -72,7 +72,7 @@ def parse_value(text: str, spec: FieldSpec, facts: Facts) -> Any:
         When it cannot be read.
     """
     clean = text.strip()
-    if spec.kind == "choice":
+    if spec.kind in ("choice", "reference"):
         return clean
     if spec.kind == "flag":
         words = {"true": True, "yes": True, "on": True, "1": True, "false": False, "no": False, "off": False,
@@ -80,7 +80,7 @@ def parse_value(text: str, spec: FieldSpec, facts: Facts) -> Any:
         if clean.lower() not in words:
             raise BadValue(f"{spec.label} cannot be {text!r}", "it is a switch", "Use yes or no")
         return words[clean.lower()]
-    if spec.kind == "curve":
+    if spec.kind in BY_HAND:
         return _json(clean, spec)
     try:
         if clean.endswith("%"):
@@ -113,7 +113,11 @@ def _json(text: str, spec: FieldSpec) -> Any:
             text = Path(text[1:]).read_text(encoding="utf-8")
         return json.loads(text)
     except (OSError, ValueError) as error:
-        raise BadValue(f"{spec.label} cannot be read", str(error), "Give points as [[0,0],[1,1]]") from None
+        form = {
+            "colour": "a colour as [0.3,0.5,0.9]",
+            "strokes": 'strokes as [{"tag":…,"radius":…,"data":…}]',
+        }.get(spec.kind, "points as [[0,0],[1,1]]")
+        raise BadValue(f"{spec.label} cannot be read", str(error), f"Give {form}") from None
 
 
 def parse_assignment(text: str) -> tuple[str, str]:

@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 from pydantic import ValidationError
 
 from ..errors import BadProject, EngraverError
-from ..recipe.models import FORMAT_VERSION, Project, Recipe
+from ..recipe.models import FORMAT_VERSION, Project, Recipe, settled
 
 KIND = "engraver"
 MAX_JSON = 64_000_000
 
 
-def project_json(project: Project) -> bytes:
-    return json.dumps({"made_by": KIND, **project.model_dump(mode="json")}, indent=1).encode()
+def project_json(project: Project) -> tuple[bytes, dict[str, bytes]]:
+    """A project's JSON, and the strokes it names by the SHA-256 of their points."""
+    blobs: dict[str, bytes] = {}
+    values = project.model_dump(mode="json", context={"blobs": blobs})
+    return json.dumps({"made_by": KIND, **values}, indent=1).encode(), blobs
 
 
 def recipe_json(recipe: Recipe) -> bytes:
@@ -45,8 +49,8 @@ def _reason(error: ValidationError) -> str:
     return f"{place}: {first['msg']}" if place else str(first["msg"])
 
 
-def read_project(data: bytes, name: str) -> Project:
-    """A project from its JSON.
+def read_project(data: bytes, name: str, blobs: Mapping[str, bytes] | None = None) -> Project:
+    """A project from its JSON and the strokes kept beside it.
 
     Raises
     ------
@@ -55,7 +59,7 @@ def read_project(data: bytes, name: str) -> Project:
     """
     values = _parsed(data, name, "an Engraver project")
     try:
-        return Project.model_validate(values)
+        return settled(Project.model_validate(values, context={"blobs": blobs or {}}), blobs)
     except ValidationError as error:
         raise BadProject(f"{name} cannot be opened", _reason(error)) from error
     except EngraverError as error:

@@ -9,9 +9,11 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import secrets
 import shutil
 import time
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -21,6 +23,8 @@ from ..files.atomic import write_bytes
 from ..files.read import read_bytes
 from ..recipe.models import Project
 from .codec import project_json, read_project
+
+_NAME = re.compile(r"[0-9a-f]{64}\Z")
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +63,12 @@ class Journal:
                 self._written.add(source.sha256)
         head = {"pid": os.getpid(), "name": project.name, "path": str(path) if path else None, "when": time.time()}
         write_bytes(self.folder / "journal.json", json.dumps(head).encode())
-        write_bytes(self.folder / "project.json", project_json(project))
+        text, blobs = project_json(project)
+        for sha, data in blobs.items():
+            if sha not in self._written:
+                write_bytes(inside / sha, data)
+                self._written.add(sha)
+        write_bytes(self.folder / "project.json", text)
 
     def clear(self) -> None:
         """Everything is saved elsewhere: the journal can go."""
@@ -92,6 +101,27 @@ def found(root: Path) -> list[Kept]:
     return sorted(left, key=lambda kept: -kept.when)
 
 
+class _Beside(Mapping[str, bytes]):
+    """The strokes of a journal, read when they are asked for."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+
+    def __getitem__(self, sha: str) -> bytes:
+        if not _NAME.match(sha):
+            raise KeyError(sha)
+        return read_bytes(self._folder / sha)
+
+    def __contains__(self, sha: object) -> bool:
+        return isinstance(sha, str) and bool(_NAME.match(sha)) and (self._folder / sha).is_file()
+
+    def __iter__(self) -> Iterator[str]:
+        return (path.name for path in self._folder.iterdir())
+
+    def __len__(self) -> int:
+        return sum(1 for _ in self)
+
+
 def recover(kept: Kept, sources: SourceStore) -> Project:
     """The project of a journal, its sources taken into ``sources``.
 
@@ -100,7 +130,8 @@ def recover(kept: Kept, sources: SourceStore) -> Project:
     BadProject
         The journal is damaged.
     """
-    project = read_project(read_bytes(kept.folder / "project.json"), kept.name)
+    beside = _Beside(kept.folder / "sources")
+    project = read_project(read_bytes(kept.folder / "project.json"), kept.name, beside)
     for source in project.sources:
         if source.kind != "picture" or source.link is not None:
             continue

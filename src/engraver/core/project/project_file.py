@@ -1,4 +1,4 @@
-"""The project file: a zip of project.json and the sources under their SHA-256."""
+"""The project file: a zip of project.json, strokes, and the sources under their SHA-256."""
 
 from __future__ import annotations
 
@@ -41,7 +41,10 @@ def save(project: Project, path: Path, sources: SourceStore) -> None:
 
     def fill(file: BinaryIO) -> None:
         with zipfile.ZipFile(file, "w") as bundle:
-            bundle.writestr(_member("project.json", zipfile.ZIP_DEFLATED), project_json(project))
+            text, blobs = project_json(project)
+            bundle.writestr(_member("project.json", zipfile.ZIP_DEFLATED), text)
+            for sha, data in sorted(blobs.items()):
+                bundle.writestr(_member(f"strokes/{sha}", zipfile.ZIP_DEFLATED), data)
             for sha, data in sorted(kept.items()):
                 bundle.writestr(_member(f"sources/{sha}", zipfile.ZIP_STORED), data)
 
@@ -77,7 +80,8 @@ def _unpacked(bundle: zipfile.ZipFile, name: str, sources: SourceStore) -> Proje
         raise BadProject(f"{name} cannot be opened", "it is not an Engraver project")
     if head.file_size > MAX_JSON or sum(i.file_size for i in members.values()) > MAX_BYTES:
         raise BadProject(f"{name} cannot be opened", "it says it holds more than Engraver takes in")
-    project = read_project(bundle.read(head), name)
+    blobs = {n.removeprefix("strokes/"): bundle.read(i) for n, i in members.items() if n.startswith("strokes/")}
+    project = read_project(bundle.read(head), name, blobs)
     for source in project.sources:
         if source.kind != "picture" or source.link is not None:
             continue

@@ -36,11 +36,8 @@ def set_params(project: Project, plate_id: str, uid: str, **changes: Any) -> Pro
     steps = project.line(plate_id)
     step = steps[_place(steps, uid)]
     changed = step.with_params(**changes)
-    if step.declared.only_here:
-        values = changed.params.model_dump(exclude_defaults=True)
-        # An empty entry still stands: it says "the defaults", whatever the recipe holds.
-        base = {name: field.default for name, field in step.declared.params.model_fields.items()}
-        own = {**plate.own, uid: {**base, **values}}
+    if is_only_here(plate, step):
+        own = {**plate.own, uid: changed.params.values()}
         return _with_plate(project, plate.model_copy(update={"own": own}))
     return _with_steps(project, plate_id, lambda line: tuple(changed if s.uid == uid else s for s in line))
 
@@ -49,7 +46,28 @@ def reset_params(project: Project, plate_id: str, uid: str) -> Project:
     """Every parameter of a step back to its default."""
     steps = project.line(plate_id)
     step = steps[_place(steps, uid)]
-    return set_params(project, plate_id, uid, **checked_params(step.declared, {}).model_dump())
+    return set_params(project, plate_id, uid, **checked_params(step.declared, {}).values())
+
+
+def is_only_here(plate: Plate, step: Step) -> bool:
+    """Whether the plate keeps its own parameters for a step: by the step's kind, or by choice."""
+    return step.declared.only_here or step.uid in plate.own
+
+
+def set_only_here(project: Project, plate_id: str, uid: str, on: bool) -> Project:
+    """Keep a step's parameters in this plate, or take those of the recipe again.
+
+    Raises BadValue for a kind that always belongs to one picture.
+    """
+    plate = project.plate(plate_id)
+    steps = project.line(plate_id)
+    step = steps[_place(steps, uid)]
+    if step.declared.only_here:
+        raise BadValue(f"{step.title} always belongs to this picture alone")
+    own = {key: values for key, values in plate.own.items() if key != uid}
+    if on:
+        own[uid] = step.params.values()
+    return _with_plate(project, plate.model_copy(update={"own": own}))
 
 
 def set_on(project: Project, plate_id: str, uid: str, on: bool) -> Project:

@@ -6,7 +6,7 @@ import secrets
 from collections.abc import Mapping
 from typing import Any, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, SerializeAsAny, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, SerializeAsAny, ValidationError, ValidationInfo, model_validator
 
 from ..errors import BadValue
 from ..files.picture import Reading
@@ -26,8 +26,8 @@ class Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
-def checked_params(kind: StepKind, values: Mapping[str, Any]) -> Params:
-    """The step's parameter model from plain values.
+def checked_params(kind: StepKind, values: Mapping[str, Any], blobs: Mapping[str, bytes] | None = None) -> Params:
+    """The step's parameter model from plain values; ``blobs`` hold the strokes kept beside a file's JSON.
 
     Raises
     ------
@@ -35,7 +35,7 @@ def checked_params(kind: StepKind, values: Mapping[str, Any]) -> Params:
         Naming step, parameter, what was got and what is allowed.
     """
     try:
-        return kind.params.model_validate(dict(values))
+        return kind.params.model_validate(dict(values), context={"blobs": blobs or {}})
     except ValidationError as error:
         first = error.errors()[0]
         name = str(first["loc"][0]) if first["loc"] else ""
@@ -81,7 +81,7 @@ class Step(Model):
 
     @model_validator(mode="before")
     @classmethod
-    def _lift(cls, data: Any) -> Any:
+    def _lift(cls, data: Any, info: ValidationInfo) -> Any:
         if not isinstance(data, dict):
             return data
         kind = kind_of(str(data.get("kind", "")))
@@ -95,8 +95,9 @@ class Step(Model):
             return {**data, "version": kind.version}
         if not isinstance(values, Mapping):
             raise BadValue(f"The step {kind.name} has settings that cannot be read")
+        blobs = (info.context or {}).get("blobs")
         lifted = kind.migrate(int(version), dict(values)) if version != kind.version else values
-        return {**data, "version": kind.version, "params": checked_params(kind, lifted)}
+        return {**data, "version": kind.version, "params": checked_params(kind, lifted, blobs)}
 
     @classmethod
     def make(cls, kind: str, **values: Any) -> Step:
@@ -113,7 +114,7 @@ class Step(Model):
 
     def with_params(self, **changes: Any) -> Step:
         """The same step with some parameters changed, checked."""
-        values = {**self.params.model_dump(), **changes}
+        values = {**self.params.values(), **changes}
         return self.model_copy(update={"params": checked_params(self.declared, values)})
 
 
@@ -217,3 +218,23 @@ def _find(items: tuple[_Item, ...], id: str, what: str) -> _Item:
         if item.id == id:
             return item
     raise BadValue(f"There is no such {what} in the project")
+
+
+def settled(project: Project, blobs: Mapping[str, bytes] | None = None) -> Project:
+    """A project just read: the plates' own values checked by their steps, strokes in place.
+
+    Raises
+    ------
+    BadValue
+        A plate holds something its step cannot have.
+    """
+    plates = []
+    for plate in project.plates:
+        kinds = {step.uid: step.declared for step in project.recipe(plate.recipe).steps}
+        own = {
+            uid: {name: getattr(checked_params(kinds[uid], values, blobs), name) for name in values}
+            for uid, values in plate.own.items()
+            if uid in kinds
+        }
+        plates.append(plate.model_copy(update={"own": own}))
+    return project.model_copy(update={"plates": tuple(plates)})

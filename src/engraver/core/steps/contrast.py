@@ -12,7 +12,7 @@ from ..numeric import monotone, tone
 from ..params import Params, choice, curve, fraction, number
 from ..params.fields import CurvePoints
 from ..raster import Pixels, Raster
-from .kind import Outline, StepContext, StepKind, banded, there
+from .kind import StepContext, StepKind, banded, there
 
 _AUTO, _HELD = {"find": "auto"}, {"find": "held"}
 
@@ -79,8 +79,8 @@ def _levels(raster: Raster, params: Levels, context: StepContext) -> Raster:
     return raster.but(pixels=banded(raster.pixels, lambda v: tone_levels(v, black, white, params), context.check))
 
 
-def _measure(raster: Raster, params: Levels, outline: Outline | None) -> dict[str, float]:
-    black, white = tone.percentiles(raster.pixels, (params.low, params.high), there(raster, outline))
+def _measure(raster: Raster, params: Levels, context: StepContext) -> dict[str, float]:
+    black, white = tone.percentiles(raster.pixels, (params.low, params.high), there(raster, context.outline))
     return {"black": black, "white": max(white, black + 1e-3)}
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Literal
 
 import numpy as np
@@ -10,7 +11,7 @@ import numpy as np
 from ..numeric import resample
 from ..params import Params, choice, flag, length, number, position
 from ..raster import Facts, Pixels, Raster
-from .kind import Matrix, StepContext, StepKind
+from .kind import NOTHING, Matrix, StepContext, StepKind
 
 
 class Crop(Params):
@@ -46,7 +47,7 @@ def _fits(params: Crop, facts: Facts) -> bool:
     return bool(x.min() >= 0 and y.min() >= 0 and x.max() <= facts.width and y.max() <= facts.height)
 
 
-def _crop_matrix(params: Crop, facts: Facts) -> Matrix:
+def _crop_matrix(params: Crop, facts: Facts, autos: Mapping[str, float] = NOTHING) -> Matrix:
     left, top, w, h = crop_box(params, facts)
     c, s = math.cos(math.radians(params.angle)), math.sin(math.radians(params.angle))
     cx, cy = left + w / 2, top + h / 2
@@ -119,7 +120,7 @@ def _turn_extent(params: Turn, facts: Facts) -> Facts:
     return facts
 
 
-def _turn_matrix(params: Turn, facts: Facts) -> Matrix:
+def _turn_matrix(params: Turn, facts: Facts, autos: Mapping[str, float] = NOTHING) -> Matrix:
     w, h = float(facts.width), float(facts.height)
     m = {
         "0": np.eye(3),

@@ -21,6 +21,7 @@ from ..raster import Facts, Pixels, Raster
 Group = Literal["source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size"]
 Agreement = Literal["scales", "tone", "grain"]
 Matrix = NDArray[np.float64]
+NOTHING: Mapping[str, float] = MappingProxyType({})
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +58,14 @@ class StepContext:
         From the plate's seed and the step's uid.
     autos : mapping
         What the step found by itself on its full-size input.
+    outline : Outline or None
+        Of the falloff further down the line, when it lies in the same frame.
+    from_source : (3, 3) matrix
+        Places in shares of the source (x, y, 1) to pixels of the raster that enters.
+    source : Facts
+        Of the source at full size.
+    references : mapping
+        Rasters of other sources, by the field that names them, brought into this frame.
     check : callable
         Raises Cancelled when nobody waits any more; call it between slow parts.
     """
@@ -66,7 +75,11 @@ class StepContext:
     size: tuple[int, int]
     scale: float = 1.0
     seed: int = 0
-    autos: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
+    autos: Mapping[str, float] = field(default_factory=lambda: NOTHING)
+    outline: Outline | None = None
+    from_source: Matrix = field(default_factory=lambda: np.eye(3))
+    source: Facts = field(default_factory=lambda: Facts(1, 1))
+    references: Mapping[str, Raster] = field(default_factory=lambda: MappingProxyType({}))
     check: Callable[[], None] = lambda: None
 
 
@@ -93,12 +106,14 @@ class StepKind:
         Pure. Only pixels and coverage of its result count; the rest is set from ``extent``.
     extent : (params, facts) -> facts
         What comes out, without pixels: size, channels, wrap, zero, units, lattice.
-    matrix : (params, facts) -> 3x3, optional
+    matrix : (params, facts, autos) -> 3x3, optional
         For a geometry step: full-size input points (x, y, 1) to output points.
-    measure : (raster, params, outline) -> dict, optional
+    measure : (raster, params, context) -> dict, optional
         What the step finds by itself on its full-size input.
     measures : (params) -> bool
         Whether these parameters need it.
+    reveal : (raster, params, context) -> raster, optional
+        What the step found, as a picture to look at in place of the plate; ``revealed`` names it.
     resamples : bool
         The output may have another number of pixels for the same picture.
     only_here : bool
@@ -116,10 +131,12 @@ class StepKind:
     takes: Literal["any", "grey"] = "grey"
     gives: Literal["any", "grey"] = "grey"
     agreement: Agreement = "tone"
-    matrix: Callable[[Any, Facts], Matrix] | None = None
-    measure: Callable[[Raster, Any, Outline | None], dict[str, float]] | None = None
+    matrix: Callable[[Any, Facts, Mapping[str, float]], Matrix] | None = None
+    measure: Callable[[Raster, Any, StepContext], dict[str, float]] | None = None
     measures: Callable[[Any], bool] = lambda params: True
     migrate: Callable[[int, dict[str, Any]], dict[str, Any]] = lambda version, values: values
+    reveal: Callable[[Raster, Any, StepContext], Raster] | None = None
+    revealed: str = ""
     resamples: bool = False
     only_here: bool = False
     editor: str = ""
@@ -129,8 +146,15 @@ class StepKind:
             raise TypeError(f"step id {self.id!r} must be lower-case words joined by '-'")
         if not self.help.endswith("."):
             raise TypeError(f"step {self.id}: its help must be a sentence")
+        if (self.reveal is None) != (not self.revealed):
+            raise TypeError(f"step {self.id}: what it reveals needs a name")
         specs(self.params)
         self.params()
+
+    @property
+    def references(self) -> tuple[str, ...]:
+        """The fields that name another source."""
+        return tuple(name for name, spec in specs(self.params).items() if spec.kind == "reference")
 
 
 def there(raster: Raster, outline: Outline | None) -> NDArray[np.uint8] | None:

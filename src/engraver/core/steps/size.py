@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from ..numeric import resample
 from ..params import Params, integer
 from ..raster import Facts, Raster
-from .kind import Matrix, StepContext, StepKind
+from .kind import NOTHING, Matrix, StepContext, StepKind
 
 
 class Size(Params):
@@ -29,7 +31,7 @@ def _extent(params: Size, facts: Facts) -> Facts:
     return facts.but(width=width, height=height, source_per_pixel=spread, lattice=None)
 
 
-def _matrix(params: Size, facts: Facts) -> Matrix:
+def _matrix(params: Size, facts: Facts, autos: Mapping[str, float] = NOTHING) -> Matrix:
     width, height = _target(params, facts)
     return np.diag([width / facts.width, height / facts.height, 1.0])
 

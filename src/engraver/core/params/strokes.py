@@ -1,0 +1,118 @@
+"""Strokes: marks painted on a plate, packed, immutable, told apart by their digest.
+
+A stroke's points are little-endian float32 (x, y, pressure, time). Places are shares
+of the source's width and height, so that a moved crop does not slide a repair off its
+blemish. Equality, keys and undo use the digest; files keep the points as a blob beside
+the JSON when a place for blobs is given, else in base64.
+"""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+from collections.abc import Sequence
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Field,
+    SerializationInfo,
+    ValidationInfo,
+    field_serializer,
+    field_validator,
+)
+
+BLOB = "blob:"
+MAX_POINTS = 100_000
+MAX_STROKES = 2000
+_POINT = 16
+
+
+class Stroke(BaseModel):
+    """One stroke.
+
+    Attributes
+    ----------
+    tag : str
+        What it says, in its step's own words ("keep", "out", "auto").
+    radius : float
+        Of the brush, as a share of the source's shorter side.
+    shift : (float, float) or None
+        From the stroke to the piece it takes, in shares of the source's width and height.
+    data : bytes
+        The packed points.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+    tag: str = Field("", max_length=24)
+    radius: float = Field(gt=0, le=2)
+    shift: tuple[float, float] | None = None
+    data: bytes
+
+    @classmethod
+    def through(
+        cls, places: Sequence[tuple[float, float]], radius: float, tag: str = "",
+        shift: tuple[float, float] | None = None,
+    ) -> Stroke:  # fmt: skip
+        """A stroke through places in source shares, at full pressure."""
+        points = np.zeros((len(places), 4), "<f4")
+        points[:, :2] = np.asarray(places, "<f4").reshape(-1, 2)
+        points[:, 2] = 1.0
+        return cls(tag=tag, radius=radius, shift=shift, data=points.tobytes())
+
+    @field_validator("data", mode="before")
+    @classmethod
+    def _unpacked(cls, value: Any, info: ValidationInfo) -> Any:
+        if isinstance(value, str):
+            if value.startswith(BLOB):
+                blobs = (info.context or {}).get("blobs", {})
+                if value.removeprefix(BLOB) not in blobs:
+                    raise ValueError("a stroke is missing from the file")
+                return blobs[value.removeprefix(BLOB)]
+            return base64.b64decode(value, validate=True)
+        return value
+
+    @field_validator("data")
+    @classmethod
+    def _points_only(cls, value: bytes) -> bytes:
+        if not value or len(value) % _POINT or len(value) > MAX_POINTS * _POINT:
+            raise ValueError(f"a stroke holds 1 to {MAX_POINTS} points of 16 bytes")
+        if not np.isfinite(np.frombuffer(value, "<f4")).all():
+            raise ValueError("a stroke holds points that are not numbers")
+        return value
+
+    @field_serializer("data", when_used="json")
+    def _packed(self, value: bytes, info: SerializationInfo) -> str:
+        context = info.context or {}
+        if context.get("keys"):
+            return self.digest
+        if "blobs" in context:
+            name = hashlib.sha256(value).hexdigest()
+            context["blobs"][name] = value
+            return BLOB + name
+        return base64.b64encode(value).decode()
+
+    @cached_property
+    def digest(self) -> str:
+        """Names the stroke: its points and all else it says."""
+        head = f"{self.tag} {self.radius!r} {self.shift!r} ".encode()
+        return hashlib.blake2b(head + self.data, digest_size=12).hexdigest()
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Stroke) and self.digest == other.digest
+
+    def __hash__(self) -> int:
+        return hash(self.digest)
+
+    @cached_property
+    def points(self) -> NDArray[np.float32]:
+        """The points as a read-only (n, 4) array."""
+        return np.frombuffer(self.data, "<f4").reshape(-1, 4)
+
+
+Strokes = tuple[Stroke, ...]
