@@ -17,24 +17,33 @@ from engraver.core.steps.edge import Falloff
 from engraver.core.steps.frame import Crop, crop_box
 
 
-def plain_relief(rgb: np.ndarray, line: Line, *, light_side: int | None = None) -> np.ndarray:
-    """The flat finished plate of the demo's barnacles from 8-bit RGB.
+def _plain_light(grey: np.ndarray, order: int, blocks: int = 32) -> np.ndarray:
+    """A polynomial through the logarithm of block means, reweighted by Tukey's biweight, at every pixel."""
+    small = np.log(np.maximum(transform.resize_local_mean(grey, (blocks, blocks)), 0.004))
+    at = (np.arange(blocks) + 0.5) / blocks * 2 - 1
+    terms = [(i, j) for i in range(order + 1) for j in range(order + 1 - i)]
+    base = np.stack([np.outer(at**j, at**i).ravel() for i, j in terms], axis=1)
+    weight, found = np.ones(base.shape[0]), np.zeros(base.shape[1])
+    for _ in range(15):
+        root = np.sqrt(weight)
+        found = np.linalg.lstsq(base * root[:, None], small.ravel() * root, rcond=None)[0]
+        left = small.ravel() - base @ found
+        scale = 1.4826 * np.median(np.abs(left - np.median(left)))
+        weight = (1 - np.clip(np.abs(left) / (4.685 * scale), 0, 1) ** 2) ** 2
+    y, x = ((np.arange(n) + 0.5) / n * 2 - 1 for n in grey.shape)
+    powers = np.zeros((order + 1, order + 1))
+    for value, (i, j) in zip(found, terms, strict=True):
+        powers[i, j] = value
+    return np.exp(np.polynomial.polynomial.polygrid2d(x, y, powers).T)
 
-    ``light_side`` finds the light on a reduced picture of that side, as anyone would who
-    has waited for the full blur once; None blurs at full size.
-    """
+
+def plain_relief(rgb: np.ndarray, line: Line) -> np.ndarray:
+    """The flat finished plate of the demo's barnacles from 8-bit RGB."""
     params = {step.kind: step.params for step in line.steps}
     crop: Crop = params["crop"]  # type: ignore[assignment]
     left, top, width, height = crop_box(crop, line.facts[0])
     grey = rgb[top : top + height, left : left + width] / 255.0 @ np.array([0.2126, 0.7152, 0.0722])
-    light: np.ndarray
-    radius = params["even-light"].radius  # type: ignore[attr-defined]
-    if light_side is None:
-        light = ndimage.gaussian_filter(grey, radius * height, mode="reflect")
-    else:
-        small = transform.resize(grey, (light_side, light_side), anti_aliasing=True, order=1)
-        small = ndimage.gaussian_filter(small, radius * light_side, mode="reflect")
-        light = transform.resize(small, grey.shape, order=1)
+    light = _plain_light(grey, params["even-light"].order)  # type: ignore[attr-defined]
     even = grey * (light.mean() / light)
     even *= grey.mean() / even.mean()
     falloff: Falloff = params["falloff"]  # type: ignore[assignment]

@@ -37,7 +37,7 @@ def test_without_steps_only_reading_and_the_format_act(tmp_path: Path) -> None:
 def test_a_photo_becomes_a_stamp(photo: Path, tmp_path: Path) -> None:
     out = tmp_path / "stamp.png"
     done = engraver(
-        "make", photo, "--step", "crop x=62.5% width=220px", "--step", "even-light method=divide radius=.3",
+        "make", photo, "--step", "crop x=62.5% width=220px", "--step", "even-light light=blur radius=.3",
         "--step", "levels low=30 high=99.7", "--step", "soften radius=0.3%", "--step", "falloff fade=15% margin=4px",
         "--side", 512, "--for", "sculpt-stamp", "-o", out,
     )  # fmt: skip

@@ -25,7 +25,8 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("turn", {"quarter": "90"}), ("turn", {"quarter": "180", "mirror": True}),
     ("turn", {"quarter": "270", "flip": True}),
     ("grey", {}), ("grey", {"mix": "lightest"}), ("grey", {"mix": "average", "linear": True}),
-    ("even-light", {}), ("even-light", {"method": "divide", "radius": 0.3, "amount": 0.6}),
+    ("even-light", {}), ("even-light", {"light": "blur", "radius": 0.3, "amount": 0.6}),
+    ("even-light", {"method": "subtract", "order": 3}), ("even-light", {"light": "paper", "window": 0.2}),
     ("levels", {}), ("levels", {"find": "held", "black": 0.2, "white": 0.7, "gamma": 1.8, "out_black": 0.1}),
     ("curve", {"points": ((0.0, 0.0), (0.3, 0.6), (1.0, 0.9))}), ("invert", {}),
     ("soften", {"radius": 0.01}), ("soften", {"radius": 0.0015}),
@@ -241,7 +242,7 @@ def test_even_light_takes_out_a_lamp_and_keeps_the_mean() -> None:
     lamp = np.cos(np.arctan(np.hypot(x, y) * 0.7)) ** 4
     texture = 0.5 + 0.2 * rng.standard_normal((300, 300)).clip(-2, 2)
     dirty = (texture * lamp).astype(np.float32)
-    result = run("even-light", dirty, method="divide", radius=0.15).pixels
+    result = run("even-light", dirty, light="blur", radius=0.15).pixels
 
     def blocks(v: np.ndarray) -> np.ndarray:
         return v.reshape(6, 50, 6, 50).mean(axis=(1, 3))

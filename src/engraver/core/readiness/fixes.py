@@ -65,7 +65,7 @@ def _wider(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tu
 
 def _lift(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
     if _last(project, plate_id, "even-light") is None:
-        return _add(project, plate_id, Step.make("even-light", method="subtract", radius=0.125))
+        return _add(project, plate_id, Step.make("even-light", light="blur", method="subtract"))
     step = _last(project, plate_id, "levels")
     if step is None:
         return _add(project, plate_id, Step.make("levels", low=40.0))

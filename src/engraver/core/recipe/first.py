@@ -56,14 +56,14 @@ def first_steps(read_as: ReadAs, facts: Facts) -> tuple[Step, ...]:
     frame = () if facts.width == facts.height else (Step.make("crop"),)
     if read_as == "surface":
         middle = (
-            Step.make("even-light", method="subtract", radius=0.125),
+            Step.make("even-light", light="blur", method="subtract", radius=0.125),
             Step.make("levels", low=10.0, high=99.8, toe=0.08),
             Step.make("soften", method="edge-keeping", radius=0.003),
             Step.make("falloff", margin=0.016, fade=0.22, ragged=0.3, ragged_size=0.06),
         )
     else:
         middle = (
-            Step.make("even-light", method="divide", radius=0.3),
+            Step.make("even-light", light="surface", order=2, method="divide"),
             Step.make("levels", low=30.0, high=99.7, toe=0.05),
             Step.make("soften", method="gaussian", radius=0.0015),
             Step.make("falloff", margin=0.016, fade=0.15, ragged=0.3, ragged_size=0.06),

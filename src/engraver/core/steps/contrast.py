@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from itertools import pairwise
 from typing import Literal
 
@@ -84,10 +85,14 @@ def _measure(raster: Raster, params: Levels, context: StepContext) -> dict[str, 
     return {"black": black, "white": max(white, black + 1e-3)}
 
 
+def _tells(params: Levels, autos: Mapping[str, float]) -> str:
+    return f"Found: black {autos['black'] * 100:.1f} %, white {autos['white'] * 100:.1f} %"
+
+
 LEVELS = StepKind(
     id="levels", name="Levels", group="contrast", help="Sets which tone is lowest, which is highest, and the middle.",
-    params=Levels, apply=_levels, measure=_measure, measures=lambda p: p.find == "auto", agreement="tone",
-    editor="levels",
+    params=Levels, apply=_levels, measure=_measure, measures=lambda p: p.find == "auto", tells=_tells,
+    agreement="tone", editor="levels",
 )  # fmt: skip
 
 

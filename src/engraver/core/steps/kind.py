@@ -112,6 +112,8 @@ class StepKind:
         What the step finds by itself on its full-size input.
     measures : (params) -> bool
         Whether these parameters need it.
+    tells : (params, autos) -> str
+        What was found, in words for the artist.
     reveal : (raster, params, context) -> raster, optional
         What the step found, as a picture to look at in place of the plate; ``revealed`` names it.
     resamples : bool
@@ -134,6 +136,7 @@ class StepKind:
     matrix: Callable[[Any, Facts, Mapping[str, float]], Matrix] | None = None
     measure: Callable[[Raster, Any, StepContext], dict[str, float]] | None = None
     measures: Callable[[Any], bool] = lambda params: True
+    tells: Callable[[Any, Mapping[str, float]], str] = lambda params, autos: ""
     migrate: Callable[[int, dict[str, Any]], dict[str, Any]] = lambda version, values: values
     reveal: Callable[[Raster, Any, StepContext], Raster] | None = None
     revealed: str = ""

@@ -2,57 +2,158 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, Literal
 
 import cv2
 import numpy as np
 
-from ..numeric import blur, resample
-from ..params import Params, choice, fraction, length
+from ..errors import BadPicture, BadValue
+from ..numeric import blur, resample, surface
+from ..params import Params, Strokes, choice, fraction, integer, length, reference, strokes
 from ..raster import Facts, Pixels, Raster
 from .kind import StepContext, StepKind
+from .marks import painted, tagged
 
 # Light is smooth: it is found on a picture reduced to this many pixels on its shorter side.
 FIT_SIDE = 512
+PAPER_SIDE = 256
+# A polynomial needs less: means of this many blocks along each side.
+BLOCKS = 32
+COARSE = 4
+DARKEST = 0.004
+BLANK_SOFT = 0.01
 
 
 class EvenLight(Params):
+    light: Literal["surface", "blur", "paper", "blank"] = choice(
+        "surface",
+        {"surface": "Smooth surface", "blur": "Large blur", "paper": "The paper", "blank": "A blank picture"},
+        "Light is", "A fitted surface, a blur, the brightest nearby, or a picture of the empty set-up.",
+    )  # fmt: skip
     method: Literal["subtract", "divide"] = choice(
-        "subtract", {"subtract": "Subtract", "divide": "Divide"}, "Method",
-        "Subtract takes out haze and slow height; divide takes out uneven light.",
+        "divide", {"divide": "Divide", "subtract": "Subtract"}, "Method",
+        "Divide takes out uneven light; subtract takes out haze and slow height.",
+    )  # fmt: skip
+    order: int = integer(
+        2, 1, 4, "Order", "How much the surface may bend: 1 is a plane, 4 has several hills.",
+        when={"light": "surface"},
     )  # fmt: skip
     radius: float = length(
-        0.125, 0.01, 0.5, "Radius", "Everything wider than this counts as light (standard deviation of the blur)."
+        0.125, 0.01, 0.5, "Radius", "Everything wider than this counts as light (standard deviation of the blur).",
+        when={"light": "blur"},
+    )  # fmt: skip
+    window: float = length(
+        0.06, 0.01, 0.5, "Window", "Within this width some bare paper must show.", when={"light": "paper"}
+    )
+    percent: float = fraction(
+        0.9, 0.5, 1.0, "Paper above", "This share of a window is darker than its paper.", when={"light": "paper"}
+    )
+    blank: str = reference(
+        "Blank picture", "A picture of the empty set-up, of the same size.", when={"light": "blank"}
     )
     amount: float = fraction(1.0, 0.0, 1.0, "Amount", "How much of it is taken out.")
+    marks: Strokes = strokes("Fit here", "Areas painted out of the fit, or the only ones in it.")
 
 
-def estimate(raster: Raster, radius: float) -> tuple[Pixels, float]:
-    """The light at the raster's own size, and its mean over what is covered.
+def _counted(raster: Raster, params: EvenLight, context: StepContext) -> Pixels | None:
+    """How much each pixel counts for the fit, or None for all alike."""
+    cover = raster.coverage
+    inside, outside = tagged(params.marks, context, "in"), tagged(params.marks, context, "out")
+    if not inside and not outside:
+        return cover
+    weight = painted(inside, raster.height, raster.width) if inside else np.ones_like(raster.pixels)
+    weight = weight * (1 - painted(outside, raster.height, raster.width))
+    return weight if cover is None else weight * cover
 
-    A Gaussian of ``radius`` (share of the shorter side) on a reduced picture.
-    """
-    ratio = min(1.0, FIT_SIDE / raster.shorter)
+
+def _reduced(raster: Raster, weight: Pixels | None, side: int) -> tuple[Pixels, Pixels | None]:
+    ratio = min(1.0, side / raster.shorter)
     rows, columns = max(1, round(raster.height * ratio)), max(1, round(raster.width * ratio))
-    small, cover = resample.with_coverage(raster.pixels, raster.coverage, rows, columns, raster.wrap)
-    soft = blur.normalised(small, cover, radius * min(rows, columns), raster.wrap)
-    mean = _mean(soft, cover)
-    if soft.shape == raster.pixels.shape:
-        return soft, mean
-    # Two mirrored pixels around keep the enlarging cubic honest at the border.
+    return resample.with_coverage(raster.pixels, weight, rows, columns, raster.wrap)
+
+
+def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str, float]:
+    """Coefficients of the surface, and whether it varies less than the texture's own blocks.
+
+    Raises
+    ------
+    BadPicture
+        When what is left to fit is too little.
+    """
+    small, weight = _reduced(raster, _counted(raster, params, context), BLOCKS)
+    log = params.method == "divide"
+    values = np.log(np.maximum(small, DARKEST)) if log else small
+    try:
+        found, left = surface.fit_polynomial(values, params.order, weight)
+    except ValueError as error:
+        if not params.marks and raster.coverage is None:  # a picture of a few pixels has no light to take out
+            return {"even": 1.0, "varies": 0.0}
+        raise BadPicture("The light cannot be found", "too little is left to fit", "Paint less out") from error
+    fitted = surface.polynomial(small.shape[0], small.shape[1], found, params.order)
+    there = np.ones_like(small) if weight is None else weight
+    rows, columns = max(1, small.shape[0] // COARSE), max(1, small.shape[1] // COARSE)
+    blocks, share = resample.through(left, weight, lambda plane: resample.area(plane, rows, columns))
+    own = float(np.sqrt(np.average(blocks**2, weights=np.ones_like(blocks) if share is None else share + 1e-9)))
+    middle = np.average(fitted, weights=there)
+    varies = float(np.sqrt(np.average((fitted - middle) ** 2, weights=there)))
+    even = varies < max(own, 1e-4)
+    return {"even": float(even), "varies": varies, **{f"c{n}": float(v) for n, v in enumerate(found)}}
+
+
+def _enlarged(soft: Pixels, height: int, width: int, raster: Raster) -> Pixels:
+    rows, columns = soft.shape
+    if (rows, columns) == (height, width):
+        return soft
+    # Two mirrored pixels around keep the enlarging honest at the border.
     ring = blur.pad(soft, 2, 2, raster.wrap)
-    scale_y, scale_x = raster.height / rows, raster.width / columns
+    scale_y, scale_x = height / rows, width / columns
     matrix = np.array([[1 / scale_x, 0, 2 + 0.5 / scale_x - 0.5], [0, 1 / scale_y, 2 + 0.5 / scale_y - 0.5]])
-    big = cv2.warpAffine(
-        ring, matrix, (raster.width, raster.height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+    big: Pixels = cv2.warpAffine(
+        ring, matrix, (width, height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
         borderMode=cv2.BORDER_REPLICATE,
     )  # fmt: skip
-    return big, mean
+    return big
+
+
+def estimate(raster: Raster, params: EvenLight, context: StepContext) -> Pixels | None:
+    """The light at the raster's own size, in its tones; None when the light is even.
+
+    Surface: a robust polynomial on the tone, or on its logarithm for dividing. Blur: a
+    Gaussian on a reduced picture. Paper: a local percentile, softened. Blank: another
+    picture of the same set-up, softened a little against its noise.
+    """
+    if params.light == "surface":
+        if context.autos.get("even"):
+            return None
+        count = (params.order + 1) * (params.order + 2) // 2
+        found = np.array([context.autos[f"c{n}"] for n in range(count)])
+        fitted = surface.polynomial(raster.height, raster.width, found, params.order)
+        return np.exp(fitted) if params.method == "divide" else fitted
+    if params.light == "blank":
+        if "blank" not in context.references:
+            raise BadValue("No blank picture is chosen", "", "Choose a picture of the empty set-up, or another light")
+        other = context.references["blank"]
+        sized = resample.resize(other.pixels, raster.height, raster.width, raster.wrap)
+        return blur.gaussian(sized, BLANK_SOFT * raster.shorter, raster.wrap)
+    side = PAPER_SIDE if params.light == "paper" else FIT_SIDE
+    small, weight = _reduced(raster, _counted(raster, params, context), side)
+    short = min(small.shape)
+    if params.light == "paper":
+        window = max(3, round(params.window * short))
+        soft = surface.local_percentile(small, window, params.percent * 100, weight)
+        soft = blur.gaussian(soft, window / 4, raster.wrap)
+    else:
+        soft = blur.normalised(small, weight, params.radius * short, raster.wrap)
+    return _enlarged(soft, raster.height, raster.width, raster)
 
 
 def _even(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
-    light, mean = estimate(raster, params.radius)
+    light = estimate(raster, params, context)
     context.check()
+    if light is None:
+        return raster
+    mean = _mean(light, raster.coverage)
     if params.method == "subtract":
         light = light - np.float32(mean)
         light *= np.float32(-params.amount)
@@ -72,6 +173,13 @@ def _even(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
     return raster.but(pixels=gain)
 
 
+def _reveal(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
+    light = estimate(raster, params, context)
+    if light is None:
+        light = np.full_like(raster.pixels, _mean(raster.pixels, raster.coverage))
+    return raster.but(pixels=light)
+
+
 def _mean(values: Pixels, coverage: Pixels | None) -> float:
     if coverage is None:
         return float(values.mean())
@@ -82,7 +190,22 @@ def _extent(params: EvenLight, facts: Facts) -> Facts:
     return facts.but(lattice=None)
 
 
+def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 knew the blur only, subtracted by default."""
+    return {"light": "blur", "method": "subtract", **values} if version < 2 else values
+
+
+def _tells(params: EvenLight, autos: Mapping[str, float]) -> str:
+    if autos.get("even"):
+        return "The light is even: it varies less than the texture itself, so nothing is done."
+    if params.method == "divide":
+        return f"Found: the light varies by {autos['varies']:.0%} about its mean.".replace("%", " %")
+    return f"Found: the haze varies by {autos['varies'] * 100:.1f} % of white."
+
+
 EVEN_LIGHT = StepKind(
     id="even-light", name="Even light", group="light", help="Takes out light that falls off across the picture.",
-    params=EvenLight, apply=_even, extent=_extent, agreement="scales",
+    params=EvenLight, apply=_even, extent=_extent, version=2, migrate=_migrate, agreement="scales",
+    measure=measure, measures=lambda p: p.light == "surface", tells=_tells,
+    reveal=_reveal, revealed="the light", editor="even-light",
 )  # fmt: skip
