@@ -41,9 +41,12 @@ def use_kernel_cache() -> None:
 def warm_kernels(check: Check) -> None:
     """Compile the proof's kernels, or fetch them from the cache."""
     use_kernel_cache()
+    from engraver.core.numeric import kernels as core_kernels
     from engraver.core.proof import kernels
 
     kernels.warm()
+    check()
+    core_kernels.warm()
 
 
 class Opening(QObject):

@@ -131,7 +131,7 @@ class Studio(QObject):
         if self.plate is None:
             return
         step = Step.make(kind)
-        place = place_for(self.project, self.plate.id, step.declared.group)
+        place = place_for(self.project, self.plate.id, step.declared)
         self.edit(edits.insert_step(self.project, self.plate.id, step, place), f"Add {step.title}")
         self.choose_step(step.uid)
 

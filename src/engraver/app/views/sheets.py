@@ -183,7 +183,7 @@ class AddStep(SearchSheet):
         plate, line = studio.plate, studio.attempt(studio.line)
         if plate is None or line is None:
             return
-        places = {kind.id: place_for(studio.project, plate.id, kind.group) for kind in KINDS.values()}
+        places = {kind.id: place_for(studio.project, plate.id, kind) for kind in KINDS.values()}
         steps, engine = studio.steps, studio.engine
 
         def work(check: Check) -> dict[str, np.ndarray]:

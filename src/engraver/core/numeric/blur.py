@@ -102,6 +102,29 @@ def normalised(values: Pixels, coverage: Pixels | None, sigma: float, wrap: Wrap
     return np.where(over > 1e-4, summed / np.maximum(over, 1e-4), values).astype(np.float32)
 
 
+def spread(values: Pixels, coverage: Pixels | None) -> Pixels:
+    """What is there, carried smoothly into where nothing is (coverage 0); what is covered stays.
+
+    Push and pull on halved pictures: S. J. Gortler et al., "The Lumigraph" (SIGGRAPH 1996),
+    section 3.4. Without coverage anywhere the result is 0.
+    """
+    if coverage is None:
+        return values
+    weight = coverage if values.ndim == 2 else coverage[..., None]
+    height, width = coverage.shape
+    if height == 1 and width == 1:
+        return np.where(weight > 0, values, 0).astype(np.float32)
+    size = (max(1, -(-width // 2)), max(1, -(-height // 2)))
+    share = cv2.resize(coverage, size, interpolation=cv2.INTER_AREA)
+    small = cv2.resize(values * weight, size, interpolation=cv2.INTER_AREA)
+    over = share if values.ndim == 2 else share[..., None]
+    small = np.where(over > 1e-6, small / np.maximum(over, 1e-6), 0).astype(np.float32)
+    coarse = spread(small, np.minimum(share * 4, 1))
+    big = cv2.resize(coarse, (width, height), interpolation=cv2.INTER_LINEAR)
+    result: Pixels = (big + weight * (np.where(weight > 0, values, 0) - big)).astype(np.float32)
+    return result
+
+
 def edge_keeping(
     values: Pixels, sigma: float, grip: float, wrap: Wrap = (False, False), coverage: Pixels | None = None
 ) -> Pixels:

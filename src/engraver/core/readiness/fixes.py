@@ -4,18 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from ..raster import Facts
 from ..recipe import Project, Step
 from ..recipe.edits import insert_step, set_params
-from ..steps import GROUPS
+from ..steps import GROUPS, StepKind
 from .destinations import Destination
 from .gauges import Gauge
 
 
-def place_for(project: Project, plate_id: str, kind_group: str) -> int:
-    """Where a step of this group belongs in the line: after the last of its own or an earlier group."""
-    order: dict[str, int] = {group: n for n, group in enumerate(GROUPS)}
+def place_for(project: Project, plate_id: str, kind: StepKind) -> int:
+    """Where a step of this kind belongs in the line: after the last of its own or an earlier group.
+
+    One that stands first goes after those that leave the stored levels as they are.
+    """
     steps = project.line(plate_id)
-    fits = [place for place, step in enumerate(steps) if order[step.declared.group] <= order[kind_group]]
+    if kind.stands_first:
+        stored = Facts(1000, 1000, lattice=1 / 255)
+        breaks = [n for n, s in enumerate(steps) if s.declared.extent(s.params, stored).lattice is None]
+        return breaks[0] if breaks else len(steps)
+    order: dict[str, int] = {group: n for n, group in enumerate(GROUPS)}
+    fits = [place for place, step in enumerate(steps) if order[step.declared.group] <= order[kind.group]]
     return fits[-1] + 1 if fits else 0
 
 
@@ -24,7 +32,7 @@ def _last(project: Project, plate_id: str, kind: str) -> Step | None:
 
 
 def _add(project: Project, plate_id: str, step: Step) -> tuple[Project, str]:
-    return insert_step(project, plate_id, step, place_for(project, plate_id, step.declared.group)), step.uid
+    return insert_step(project, plate_id, step, place_for(project, plate_id, step.declared)), step.uid
 
 
 def _size(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 
 from ..errors import BadValue
+from .clean import DEBAND, DENOISE, DUST, LINES
 from .contrast import CURVE, INVERT, LEVELS
 from .edge import FALLOFF, ZERO
 from .frame import CROP, TURN
@@ -19,7 +20,23 @@ GROUPS: tuple[Group, ...] = (
     "source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size",
 )  # fmt: skip
 
-_ALL = (CROP, TURN, GREY, EVEN_LIGHT, LEVELS, CURVE, INVERT, SOFTEN, FALLOFF, ZERO, SIZE)
+_ALL = (
+    CROP,
+    TURN,
+    GREY,
+    EVEN_LIGHT,
+    DEBAND,
+    DUST,
+    LINES,
+    DENOISE,
+    LEVELS,
+    CURVE,
+    INVERT,
+    SOFTEN,
+    FALLOFF,
+    ZERO,
+    SIZE,
+)
 
 KINDS: Mapping[str, StepKind] = MappingProxyType({kind.id: kind for kind in _ALL})
 

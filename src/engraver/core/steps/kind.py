@@ -120,6 +120,8 @@ class StepKind:
         The output may have another number of pixels for the same picture.
     only_here : bool
         Not shared with other plates of the same recipe.
+    stands_first : bool
+        Needs the stored levels untouched: it is put before everything that mixes them.
     """
 
     id: str
@@ -142,6 +144,7 @@ class StepKind:
     revealed: str = ""
     resamples: bool = False
     only_here: bool = False
+    stands_first: bool = False
     editor: str = ""
 
     def __post_init__(self) -> None:

@@ -1,0 +1,219 @@
+"""Clean: specks, ruled lines, noise and terraces go; everything else stays."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import BadPicture
+from ..numeric import blur, deband, denoise, harmonic, ruled, specks, tone
+from ..params import Params, choice, flag, fraction, grain, number
+from ..raster import Facts, Pixels, Raster
+from .kind import StepContext, StepKind
+
+
+def _each(raster: Raster, work: Callable[[Pixels], Pixels]) -> Pixels:
+    """A grey function on every channel."""
+    if raster.channels == 1:
+        return work(raster.pixels)
+    return np.stack([work(np.ascontiguousarray(raster.pixels[..., n])) for n in range(3)], axis=-1)
+
+
+def _whole(raster: Raster) -> Raster:
+    """The raster with what is there carried into its holes, so that their rims are no specks."""
+    if raster.coverage is None:
+        return raster
+    return raster.but(pixels=blur.spread(raster.pixels, raster.coverage))
+
+
+def _grey(raster: Raster) -> Pixels:
+    return raster.pixels if raster.channels == 1 else tone.mix(raster.pixels, tone.LUMA_709)
+
+
+class Dust(Params):
+    which: Literal["bright", "dark", "both"] = choice(
+        "both", {"bright": "Bright", "dark": "Dark", "both": "Both"}, "Specks", "Which specks are taken out."
+    )
+    size: float = grain(7.0, 1.0, 60.0, "Up to", "The largest speck, and the width of a hair.", soft=(1.0, 30.0))
+    contrast: float = fraction(
+        0.08, 0.005, 1.0, "Stands out by", "Specks fainter than this stay.", step=0.005, soft=(0.005, 0.4)
+    )
+    hairs: bool = flag(True, "Hairs too", "Also what is long and thin.")
+
+
+def _found(raster: Raster, params: Dust) -> NDArray[np.bool_]:
+    size = params.size / raster.source_per_pixel
+    return specks.find(_grey(raster), size, params.contrast, which=params.which, hairs=params.hairs)
+
+
+def _dust(raster: Raster, params: Dust, context: StepContext) -> Raster:
+    raster = _whole(raster)
+    mask = _found(raster, params)
+    context.check()
+    return raster.but(pixels=harmonic.fill(raster.pixels, mask, raster.wrap))
+
+
+def _specks_shown(raster: Raster, params: Dust, context: StepContext) -> Raster:
+    shown = _grey(raster) * np.float32(0.35)
+    shown[_found(raster, params)] = 1.0
+    return raster.but(pixels=shown)
+
+
+def _some_stay(params: Params, facts: Facts) -> Facts:
+    return facts.but(lattice=None)
+
+
+DUST = StepKind(
+    id="dust", name="Dust", group="clean", help="Takes out specks and hairs; everything else stays to the bit.",
+    params=Dust, apply=_dust, extent=_some_stay, takes="any", gives="any", agreement="grain",
+    reveal=_specks_shown, revealed="the specks",
+)  # fmt: skip
+
+
+class Lines(Params):
+    direction: Literal["found", "level", "upright", "set"] = choice(
+        "found", {"found": "Found", "level": "Level", "upright": "Upright", "set": "Set"}, "Direction",
+        "Which way the lines run.",
+    )  # fmt: skip
+    angle: float = number(
+        0.0, -90.0, 90.0, "Angle", "Clockwise from level.", unit="°", step=0.05, when={"direction": "set"}
+    )
+    which: Literal["bright", "dark", "both"] = choice(
+        "dark", {"bright": "Bright", "dark": "Dark", "both": "Both"}, "Lines", "Which lines are taken out."
+    )
+    width: float = grain(6.0, 1.0, 60.0, "Up to", "The widest line.", soft=(1.0, 30.0))
+    contrast: float = fraction(
+        0.01, 0.001, 0.5, "Stands out by", "Lines fainter than this stay.", step=0.001, soft=(0.001, 0.1)
+    )
+    amount: float = fraction(1.0, 0.0, 1.0, "Amount", "How much of them is taken out.")
+
+
+def _angle(params: Lines, context: StepContext) -> float:
+    fixed = {"level": 0.0, "upright": 90.0, "set": params.angle}
+    return fixed[params.direction] if params.direction in fixed else context.autos.get("angle", 0.0)
+
+
+def _through(raster: Raster, params: Lines, context: StepContext) -> list[tuple[bool, Pixels]]:
+    width = params.width / raster.source_per_pixel
+    angle, grey = _angle(params, context), _grey(raster)
+    return [
+        (bright, ruled.transmission(grey, angle, width, bright=bright, limit=params.contrast))
+        for word, bright in (("dark", False), ("bright", True))
+        if params.which in (word, "both")
+    ]
+
+
+def _lines(raster: Raster, params: Lines, context: StepContext) -> Raster:
+    raster = _whole(raster)
+    shares = _through(raster, params, context)
+    context.check()
+
+    def without(values: Pixels) -> Pixels:
+        for bright, share in shares:
+            # Ink that crosses a line gets back its own share of light, so that it stays ink.
+            gain = (1 + np.float32(params.amount) * (1 / share - 1)).astype(np.float32)
+            values = 1 - (1 - values) * gain if bright else values * gain
+        return values
+
+    return raster.but(pixels=_each(raster, without))
+
+
+def _lines_measured(raster: Raster, params: Lines, context: StepContext) -> dict[str, float]:
+    return {"angle": ruled.direction(_grey(_whole(raster)))}
+
+
+def _lines_shown(raster: Raster, params: Lines, context: StepContext) -> Raster:
+    shown = np.full(raster.pixels.shape[:2], 0.5, np.float32)
+    for bright, share in _through(_whole(raster), params, context):
+        shown += (1 - share) * np.float32(2 if bright else -2)
+    return raster.but(pixels=shown)
+
+
+def _lines_told(params: Lines, autos: Mapping[str, float]) -> str:
+    return f"Found: lines at {autos['angle']:.2f}°"
+
+
+LINES = StepKind(
+    id="lines", name="Lines", group="clean", help="Takes out straight ruled lines and scanner streaks.",
+    params=Lines, apply=_lines, extent=_some_stay, takes="any", gives="any", agreement="grain",
+    measure=_lines_measured, measures=lambda p: p.direction == "found", tells=_lines_told,
+    reveal=_lines_shown, revealed="the lines",
+)  # fmt: skip
+
+
+class Denoise(Params):
+    method: Literal["gaussian", "median", "edge-keeping", "alike"] = choice(
+        "edge-keeping",
+        {"gaussian": "Gaussian", "median": "Median", "edge-keeping": "Edge-keeping", "alike": "Non-local means"},
+        "Method", "Gaussian is plainest; median takes single pixels; non-local means keeps texture, slowly.",
+    )  # fmt: skip
+    strength: float = number(
+        1.0, 0.1, 5.0, "Strength", "1 fits the measured noise; more also takes fine texture.", step=0.05,
+        soft=(0.1, 3.0),
+    )  # fmt: skip
+
+
+def _denoise(raster: Raster, params: Denoise, context: StepContext) -> Raster:
+    noise, wrap = context.autos["noise"], raster.wrap
+    raster = _whole(raster)
+    if noise <= 1e-6:
+        return raster
+
+    def quieter(values: Pixels) -> Pixels:
+        if params.method == "gaussian":
+            return blur.normalised(values, raster.coverage, 0.8 * params.strength, wrap)
+        if params.method == "median":
+            kernel = 3 if params.strength <= 1 else 5
+            reach = kernel // 2
+            return np.ascontiguousarray(
+                cv2.medianBlur(blur.pad(values, reach, reach, wrap), kernel)[reach:-reach, reach:-reach]
+            )
+        if params.method == "edge-keeping":
+            return blur.edge_keeping(values, 2.0, 2 * params.strength * noise, wrap, raster.coverage)
+        return denoise.non_local_means(values, noise, 0.8 * params.strength, wrap, check=context.check)
+
+    return raster.but(pixels=_each(raster, quieter))
+
+
+def _noise_measured(raster: Raster, params: Denoise, context: StepContext) -> dict[str, float]:
+    return {"noise": denoise.sigma(_grey(_whole(raster)))}
+
+
+def _noise_told(params: Denoise, autos: Mapping[str, float]) -> str:
+    return f"Found: noise of {autos['noise'] * 100:.2f} % of white"
+
+
+DENOISE = StepKind(
+    id="denoise", name="Denoise", group="clean", help="Takes out the grain of camera or scanner, by its own measure.",
+    params=Denoise, apply=_denoise, extent=_some_stay, takes="any", gives="any", agreement="grain",
+    measure=_noise_measured, tells=_noise_told,
+)  # fmt: skip
+
+
+class Deband(Params):
+    pass
+
+
+def _deband(raster: Raster, params: Deband, context: StepContext) -> Raster:
+    step = context.facts.lattice
+    if step is None:
+        raise BadPicture(
+            "There are no terraces to take out here",
+            "the stored levels are gone: the picture is a JPEG, or a step before this one has mixed them",
+            "Put this step first, on a PNG or TIFF",
+        )
+    raster = _whole(raster)
+    if raster.lattice is None:  # a reduced picture, shown as a draft
+        return raster.but(pixels=_each(raster, lambda v: blur.edge_keeping(v, 3.0, step, raster.wrap)))
+    return raster.but(pixels=_each(raster, lambda v: deband.smoothest(v, step, context.check)))
+
+
+DEBAND = StepKind(
+    id="deband", name="Remove banding", group="clean",
+    help="Takes out the terraces of an 8-bit source and leaves its edges; it must stand first.",
+    params=Deband, apply=_deband, extent=_some_stay, takes="any", gives="any", agreement="grain", stands_first=True,
+)  # fmt: skip
