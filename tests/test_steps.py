@@ -15,6 +15,7 @@ from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import Line, assemble
 from engraver.core.files.picture import Reading
 from engraver.core.numeric import resample
+from engraver.core.params import Stroke
 from engraver.core.raster import Facts, Raster
 from engraver.core.recipe import Source, Step
 from engraver.core.steps import KINDS, StepContext, kind_of
@@ -30,6 +31,7 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("dust", {}), ("dust", {"which": "dark", "hairs": False}), ("lines", {"direction": "level"}), ("lines", {}),
     ("denoise", {}), ("denoise", {"method": "median"}), ("denoise", {"method": "gaussian", "strength": 2.0}),
     ("denoise", {"method": "alike"}), ("deband", {}),
+    ("heal", {}), ("heal", {"marks": (Stroke.through([(0.3, 0.3), (0.4, 0.35)], 0.06, "auto"),)}),
     ("levels", {}), ("levels", {"find": "held", "black": 0.2, "white": 0.7, "gamma": 1.8, "out_black": 0.1}),
     ("curve", {"points": ((0.0, 0.0), (0.3, 0.6), (1.0, 0.9))}), ("invert", {}),
     ("soften", {"radius": 0.01}), ("soften", {"radius": 0.0015}),

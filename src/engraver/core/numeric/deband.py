@@ -13,7 +13,7 @@ from ..raster import Pixels
 # Neighbours further apart than this many steps belong to an edge: nothing is smoothed across.
 CUT = 2.5
 # A wide terrace that nothing bends is left at its stored value.
-HOLD = 3e-5
+HOLD = 1e-4
 _OMEGA = 1.6
 _SWEEPS = 12
 _SMALLEST = 12

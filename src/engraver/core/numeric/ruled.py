@@ -16,7 +16,9 @@ SIDE = 512
 SEGMENTS = 8
 
 
-def _turned(values: Pixels, angle: float, border: int = cv2.BORDER_REFLECT) -> tuple[Pixels, NDArray[np.float64]]:
+def _turned(
+    values: Pixels, angle: float, *, border: int = cv2.BORDER_REFLECT, how: int = cv2.INTER_LANCZOS4
+) -> tuple[Pixels, NDArray[np.float64]]:
     """The picture turned so that lines at ``angle`` lie level, whole, and the matrix that did it."""
     height, width = values.shape
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
@@ -29,7 +31,7 @@ def _turned(values: Pixels, angle: float, border: int = cv2.BORDER_REFLECT) -> t
     shifted[:, 2] += matrix[:, :2] @ (0.5, 0.5) - 0.5
     if angle == 0:
         return values, matrix
-    turned: Pixels = cv2.warpAffine(values, shifted, (w, h), flags=cv2.INTER_LANCZOS4, borderMode=border)
+    turned: Pixels = cv2.warpAffine(values, shifted, (w, h), flags=how, borderMode=border)
     return turned, matrix
 
 
@@ -40,8 +42,8 @@ def _fine(values: Pixels, width: float) -> Pixels:
 
 
 def _sharpness(values: Pixels, angle: float) -> float:
-    turned, _ = _turned(values, angle, cv2.BORDER_CONSTANT)
-    there, _ = _turned(np.ones_like(values), angle, cv2.BORDER_CONSTANT)
+    turned, _ = _turned(values, angle, border=cv2.BORDER_CONSTANT, how=cv2.INTER_LINEAR)
+    there, _ = _turned(np.ones_like(values), angle, border=cv2.BORDER_CONSTANT, how=cv2.INTER_NEAREST)
     count = there.sum(axis=1)
     rows = turned.sum(axis=1)[count > 0.4 * count.max()] / count[count > 0.4 * count.max()]
     return float(np.square(rows).mean())

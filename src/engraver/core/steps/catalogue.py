@@ -11,6 +11,7 @@ from .contrast import CURVE, INVERT, LEVELS
 from .edge import FALLOFF, ZERO
 from .frame import CROP, TURN
 from .grey import GREY
+from .heal import HEAL
 from .kind import Group, StepKind
 from .light import EVEN_LIGHT
 from .relief import SOFTEN
@@ -21,22 +22,9 @@ GROUPS: tuple[Group, ...] = (
 )  # fmt: skip
 
 _ALL = (
-    CROP,
-    TURN,
-    GREY,
-    EVEN_LIGHT,
-    DEBAND,
-    DUST,
-    LINES,
-    DENOISE,
-    LEVELS,
-    CURVE,
-    INVERT,
-    SOFTEN,
-    FALLOFF,
-    ZERO,
+    CROP, TURN, GREY, EVEN_LIGHT, DEBAND, DUST, LINES, DENOISE, HEAL, LEVELS, CURVE, INVERT, SOFTEN, FALLOFF, ZERO,
     SIZE,
-)
+)  # fmt: skip
 
 KINDS: Mapping[str, StepKind] = MappingProxyType({kind.id: kind for kind in _ALL})
 

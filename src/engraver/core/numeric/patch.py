@@ -1,0 +1,143 @@
+"""Covering a blemish with a piece from elsewhere, its tones matched to what is around."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..raster import Pixels
+from . import harmonic
+
+Mask = NDArray[np.bool_]
+Wrap = tuple[bool, bool]
+# A piece is looked for on a picture so reduced that the blemish is about this many pixels wide.
+WIDE = 24.0
+_TURNS, _RINGS = 24, (1.15, 1.5, 2.0, 2.7, 3.6, 5.0)
+
+
+def folded(places: NDArray[np.int64], count: int, wrap: bool) -> NDArray[np.int64]:
+    """Pixel numbers brought into 0..count-1: around where the picture wraps, mirrored elsewhere."""
+    if wrap:
+        return places % count
+    period = places % (2 * count)
+    return np.where(period < count, period, 2 * count - 1 - period)
+
+
+def window(mask: Mask, margin: int) -> tuple[int, int, int, int]:
+    """Top, bottom, left, right of what is True, grown by a margin (it may reach over the border)."""
+    rows, columns = np.nonzero(mask.any(axis=1))[0], np.nonzero(mask.any(axis=0))[0]
+    return int(rows[0]) - margin, int(rows[-1]) + margin + 1, int(columns[0]) - margin, int(columns[-1]) + margin + 1
+
+
+def _piece(
+    values: Pixels, rows: NDArray[np.int64], columns: NDArray[np.int64], shift: tuple[float, float], wrap: Wrap
+) -> Pixels:
+    """The pixels ``shift`` away from these rows and columns; between pixels by Lanczos."""
+    height, width = values.shape[:2]
+    whole = math.floor(shift[0] + 0.5), math.floor(shift[1] + 0.5)
+    part = shift[0] - whole[0], shift[1] - whole[1]
+    margin = 4 if max(map(abs, part)) > 1e-3 else 0
+    around = np.arange(-margin, margin + 1)
+    r = np.unique((rows[:, None] + around).ravel()) if margin else rows
+    c = np.unique((columns[:, None] + around).ravel()) if margin else columns
+    found = values[np.ix_(folded(r + whole[1], height, wrap[1]), folded(c + whole[0], width, wrap[0]))]
+    if not margin:
+        return found
+    move = np.array([[1, 0, part[0]], [0, 1, part[1]]])
+    size = (len(c), len(r))
+    moved = cv2.warpAffine(
+        found, move, size, flags=cv2.INTER_LANCZOS4 | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REFLECT
+    )
+    return np.ascontiguousarray(moved[margin:-margin, margin:-margin])
+
+
+def cloned(values: Pixels, mask: Mask, shift: tuple[float, float], wrap: Wrap = (False, False)) -> Pixels:
+    """Replace the pixels in ``mask`` by those ``shift`` (x, y) away, seamlessly.
+
+    The gradients of the piece are kept and its border is matched to the picture's, by
+    Poisson's equation: P. Pérez, M. Gangnet and A. Blake, "Poisson Image Editing"
+    (SIGGRAPH 2003), eq. 3 and 9, solved as a harmonic correction added to the piece.
+
+    Parameters
+    ----------
+    values : float32 (H, W) or (H, W, 3)
+    mask : bool (H, W)
+    shift : (float, float)
+        From a pixel to the one it takes, in pixels; whole ones give exact copies.
+    wrap : (bool, bool)
+        Pieces and borders go on over the border of a picture that wraps, else they are mirrored.
+    """
+    if not mask.any():
+        return values
+    height, width = mask.shape
+    top, bottom, left, right = window(mask, 1)
+    rows, columns = np.arange(top, bottom), np.arange(left, right)
+    if not wrap[1]:
+        rows = rows[(rows >= 0) & (rows < height)]
+    if not wrap[0]:
+        columns = columns[(columns >= 0) & (columns < width)]
+    r, c = rows % height, columns % width
+    here = values[np.ix_(r, c)]
+    piece = _piece(values, rows, columns, shift, wrap)
+    inside = mask[np.ix_(r, c)]
+    correction = harmonic.fill(here - piece, inside)
+    result = values.copy()
+    result[np.ix_(r, c)] = np.where(inside if values.ndim == 2 else inside[..., None], piece + correction, here)
+    return result
+
+
+def best_shift(values: Pixels, mask: Mask, blocked: Mask, wrap: Wrap = (False, False)) -> tuple[float, float] | None:
+    """Where a fitting piece lies for the blemish ``mask``: the shift (x, y) in pixels, or None.
+
+    The piece whose surroundings are most like the blemish's, their means apart (those are
+    matched when it is put in), and whose own texture is as strong as that around.
+
+    Parameters
+    ----------
+    values : float32 (H, W)
+    mask : bool (H, W)
+        The blemish.
+    blocked : bool (H, W)
+        Where no piece may come from: every blemish, and what is not there.
+    """
+    height, width = mask.shape
+    top, bottom, left, right = window(mask, 0)
+    size = max(bottom - top, right - left)
+    ratio = min(1.0, WIDE / size)
+    reach = max(_RINGS) * size
+    # Only the neighbourhood of the blemish is looked at, reduced.
+    t, b = max(0, math.floor(top - reach)), min(height, math.ceil(bottom + reach))
+    l_, r_ = max(0, math.floor(left - reach)), min(width, math.ceil(right + reach))
+    near = (max(3, round((r_ - l_) * ratio)), max(3, round((b - t) * ratio)))
+    small = cv2.resize(np.ascontiguousarray(values[t:b, l_:r_]), near, interpolation=cv2.INTER_AREA)
+    spot, block = (
+        cv2.resize(m[t:b, l_:r_].astype(np.float32), near, interpolation=cv2.INTER_AREA) > 0.05
+        for m in (mask, blocked | mask)
+    )
+    ring = cv2.dilate(spot.astype(np.uint8), np.ones((7, 7), np.uint8)).astype(bool) & ~block
+    if not ring.any() or not spot.any():
+        return None
+    inside, around = np.argwhere(spot), np.argwhere(ring)
+    edge = small[around[:, 0], around[:, 1]]
+    fine = np.abs(small - cv2.GaussianBlur(small, (0, 0), 2.0, borderType=cv2.BORDER_REFLECT))
+    strong = float(fine[around[:, 0], around[:, 1]].mean())
+    best, found = math.inf, None
+    for far in _RINGS:
+        for n in range(_TURNS):
+            turn = 2 * math.pi * (n + 0.5 * (_RINGS.index(far) % 2)) / _TURNS
+            dx, dy = round(far * size * ratio * math.cos(turn)), round(far * size * ratio * math.sin(turn))
+            moved = np.concatenate([inside, around]) + np.array([dy, dx])
+            if moved.min() < 0 or (moved[:, 0] >= near[1]).any() or (moved[:, 1] >= near[0]).any():
+                continue
+            if block[moved[:, 0], moved[:, 1]].any():
+                continue
+            there = small[around[:, 0] + dy, around[:, 1] + dx]
+            apart = edge - there
+            texture = float(fine[inside[:, 0] + dy, inside[:, 1] + dx].mean()) - strong
+            score = float(apart.std()) + 0.5 * abs(texture) + 0.02 * abs(float(apart.mean()))
+            if score < best:
+                best, found = score, (dx / ratio, dy / ratio)
+    return found
