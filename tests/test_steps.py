@@ -31,6 +31,8 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("dust", {}), ("dust", {"which": "dark", "hairs": False}), ("lines", {"direction": "level"}), ("lines", {}),
     ("denoise", {}), ("denoise", {"method": "median"}), ("denoise", {"method": "gaussian", "strength": 2.0}),
     ("denoise", {"method": "alike"}), ("deband", {}),
+    ("isolate", {}), ("isolate", {"how": "tone", "soften": 0.01, "holes": 0.0, "specks": 0.0}),
+    ("isolate", {"marks": (Stroke.through([(0.5, 0.5)], 0.1, "keep"),), "reach": 0.05}),
     ("heal", {}), ("heal", {"marks": (Stroke.through([(0.3, 0.3), (0.4, 0.35)], 0.06, "auto"),)}),
     ("levels", {}), ("levels", {"find": "held", "black": 0.2, "white": 0.7, "gamma": 1.8, "out_black": 0.1}),
     ("curve", {"points": ((0.0, 0.0), (0.3, 0.6), (1.0, 0.9))}), ("invert", {}),
@@ -153,6 +155,10 @@ def test_preview_and_full_size_agree_by_class(id: str, values: dict[str, Any]) -
     side = 120
     colour = 3 if id == "grey" else 1
     pixels = band_limited(480, 600, 0.25 * side / 600 * 0.96, 11, colour)
+    if id == "isolate" and "marks" in values:  # marks need a subject: a soft disc
+        y, x = np.mgrid[0:480, 0:600] + 0.5
+        away = np.clip((np.hypot(x - 300, y - 240) - 110) / 40, 0, 1)
+        pixels = (0.2 + 0.3 * (1 + np.cos(np.pi * away))).astype(np.float32)
     line, engine = line_of(pixels, Step.make(id, **values))
     full = engine.evaluate(line, Request(exact=True)).raster
     if kind_of(id).agreement == "grain":

@@ -1,4 +1,4 @@
-"""The compiled loops of the core: the terraces' relaxation.
+"""The compiled loops of the core: relaxing terraces, and geodesic distances.
 
 Kept to what no library has; compiled once into the user's cache directory and free of
 the interpreter's lock, without Numba's own threads.
@@ -65,8 +65,42 @@ def relax(u, lo, hi, right, down, hold, sweeps, omega, top, bottom):  # type: ig
                     u[i, j] = min(max(value, lo[i, j]), hi[i, j])
 
 
+@_kernel
+def sweep(distance, cost, step, rounds):  # type: ignore[no-untyped-def]
+    """Geodesic distances in place: a way costs ``step`` a pixel and every change of ``cost`` along it.
+
+    Raster scans forth and back until nothing changes, at most ``rounds`` times.
+    """
+    h, w = distance.shape
+    for _ in range(rounds):
+        changed = False
+        for way in range(2):
+            for n in range(h):
+                i = n if way == 0 else h - 1 - n
+                back = -1 if way == 0 else 1
+                for m in range(w):
+                    j = m if way == 0 else w - 1 - m
+                    best = distance[i, j]
+                    for k in range(4):
+                        if k == 0:
+                            y, x, far = i, j + back, np.float32(1.0)
+                        else:
+                            y, x = i + back, j + k - 2
+                            far = np.float32(1.0) if k == 2 else np.float32(1.4142135)
+                        if y < 0 or x < 0 or y >= h or x >= w:
+                            continue
+                        value = distance[y, x] + step * far + abs(cost[i, j] - cost[y, x])
+                        if value < best - np.float32(1e-7):
+                            best = value
+                            changed = True
+                    distance[i, j] = best
+        if not changed:
+            return
+
+
 def warm() -> None:
     """Compile every kernel (or fetch it from the cache) for the types that are used."""
     grid = np.zeros((4, 4), np.float32)
     link = np.ones((4, 4), np.uint8)
     relax(grid, grid.copy(), grid.copy(), link, link, np.float32(0), 1, np.float32(1.5), 0, 4)
+    sweep(grid, grid.copy(), np.float32(0.1), 1)

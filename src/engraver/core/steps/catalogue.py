@@ -12,6 +12,7 @@ from .edge import FALLOFF, ZERO
 from .frame import CROP, TURN
 from .grey import GREY
 from .heal import HEAL
+from .isolate import ISOLATE
 from .kind import Group, StepKind
 from .light import EVEN_LIGHT
 from .relief import SOFTEN
@@ -22,7 +23,14 @@ GROUPS: tuple[Group, ...] = (
 )  # fmt: skip
 
 _ALL = (
-    CROP, TURN, GREY, EVEN_LIGHT, DEBAND, DUST, LINES, DENOISE, HEAL, LEVELS, CURVE, INVERT, SOFTEN, FALLOFF, ZERO,
+    CROP, TURN,
+    GREY,
+    EVEN_LIGHT,
+    DEBAND, DUST, LINES, DENOISE, HEAL,
+    ISOLATE,
+    LEVELS, CURVE, INVERT,
+    SOFTEN,
+    FALLOFF, ZERO,
     SIZE,
 )  # fmt: skip
 
