@@ -49,26 +49,36 @@ def _sharpness(values: Pixels, angle: float) -> float:
     return float(np.square(rows).mean())
 
 
-def direction(values: Pixels, near: tuple[float, float] = (-90.0, 90.0)) -> float:
+def _best(values: Pixels, near: tuple[float, float]) -> tuple[float, float]:
+    """The direction within a range along which row sums vary most, and how much they do."""
+    ratio = min(1.0, SIDE / min(values.shape))
+    size = (max(8, round(values.shape[1] * ratio)), max(8, round(values.shape[0] * ratio)))
+    small = _fine(cv2.resize(values, size, interpolation=cv2.INTER_AREA), 15)
+    small = np.clip(small, *np.percentile(small, (2, 98)))  # thick ink must not outvote thin lines
+    coarse = cv2.resize(small, (size[0] // 2, size[1] // 2), interpolation=cv2.INTER_AREA)
+    best, step, strength = 0.0, 1.0, 0.0
+    for picture, rough in ((coarse, True), (small, False), (small, False), (small, False)):
+        tried = np.arange(near[0], near[1] + 1e-9) if rough else best + step * np.linspace(-1, 1, 9)
+        step = step if rough else step / 4
+        scores = [_sharpness(picture, float(a)) for a in tried]
+        best, strength = float(tried[int(np.argmax(scores))]), max(scores)
+    return best, strength
+
+
+def direction(values: Pixels) -> float:
     """The direction of the lines in degrees, clockwise from level, -90..90.
 
     The one along which row sums of the fine part of the picture vary most (a discrete
     Radon transform), first to one degree, then to a fiftieth.
     """
-    ratio = min(1.0, SIDE / min(values.shape))
-    size = (max(8, round(values.shape[1] * ratio)), max(8, round(values.shape[0] * ratio)))
-    small = _fine(cv2.resize(values, size, interpolation=cv2.INTER_AREA), 15)
-    small = np.clip(small, *np.percentile(small, (2, 98)))  # thick ink must not outvote thin lines
-    best, step = 0.0, 1.0
-    angles = np.arange(near[0], near[1] + 1e-9, step)
-    coarse = cv2.resize(small, (size[0] // 2, size[1] // 2), interpolation=cv2.INTER_AREA)
-    for picture, tried in ((coarse, angles), (small, None), (small, None), (small, None)):
-        if tried is None:
-            tried = best + step * np.linspace(-1, 1, 9)
-            step /= 4
-        scores = [_sharpness(picture, float(a)) for a in tried]
-        best = float(tried[int(np.argmax(scores))])
-    return (best + 90) % 180 - 90
+    return (_best(values, (-90.0, 90.0))[0] + 90) % 180 - 90
+
+
+def skew(values: Pixels, most: float = 15.0) -> float:
+    """How far a sheet lies turned clockwise, in degrees within ``most``, by its lines, borders and rows."""
+    level, strong = _best(values, (-most, most))
+    upright, other = _best(np.ascontiguousarray(np.rot90(values)), (-most, most))
+    return level if strong >= other else upright
 
 
 def transmission(values: Pixels, angle: float, widest: float, *, bright: bool, limit: float) -> Pixels:

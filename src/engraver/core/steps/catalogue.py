@@ -14,6 +14,7 @@ from .grey import GREY
 from .heal import HEAL
 from .isolate import ISOLATE
 from .kind import Group, StepKind
+from .lay_out import CENTRE, SQUARE, STRAIGHTEN
 from .light import EVEN_LIGHT
 from .relief import SOFTEN
 from .size import SIZE
@@ -23,7 +24,7 @@ GROUPS: tuple[Group, ...] = (
 )  # fmt: skip
 
 _ALL = (
-    CROP, TURN,
+    CROP, TURN, STRAIGHTEN, SQUARE, CENTRE,
     GREY,
     EVEN_LIGHT,
     DEBAND, DUST, LINES, DENOISE, HEAL,

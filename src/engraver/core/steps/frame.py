@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
-from ..numeric import resample
+from ..errors import BadPicture
+from ..numeric import framing, resample, tone
 from ..params import Params, choice, flag, length, number, position
 from ..raster import Facts, Pixels, Raster
-from .kind import NOTHING, Matrix, StepContext, StepKind
+from .kind import NOTHING, Finder, Matrix, StepContext, StepKind
 
 
 class Crop(Params):
@@ -23,6 +24,9 @@ class Crop(Params):
     width: float = length(1.0, 0.005, 50.0, "Width", "Width of the crop; for a square, its side.", soft=(0.05, 1.0))
     height: float = length(
         1.0, 0.005, 50.0, "Height", "Height of a free crop.", when={"shape": "free"}, soft=(0.05, 1.0)
+    )
+    lock: bool = flag(
+        False, "Keep the ratio", "Width and height of a free crop change together.", when={"shape": "free"}
     )
     angle: float = number(0.0, -45.0, 45.0, "Turn", "Turns the crop clockwise on the picture.", step=0.1, unit="°")
 
@@ -99,10 +103,35 @@ def _crop(raster: Raster, params: Crop, context: StepContext) -> Raster:
     return raster.but(pixels=pixels, coverage=cover)
 
 
+def locked(params: Crop, changes: dict[str, Any]) -> dict[str, Any]:
+    """Changes to a crop whose ratio is kept: the other length follows the one that changed."""
+    if params.shape != "free" or not params.lock or ("width" in changes) == ("height" in changes):
+        return changes
+    ratio = params.height / params.width
+    if "width" in changes:
+        return {**changes, "height": changes["width"] * ratio}
+    return {**changes, "width": changes["height"] / ratio}
+
+
+EVEN_WITHIN = 0.12
+
+
+def _find_even(raster: Raster, params: Crop) -> dict[str, Any]:
+    grey = raster.pixels if raster.channels == 1 else tone.mix(raster.pixels, tone.LUMA_709)
+    found = framing.largest_even_square(grey, EVEN_WITHIN)
+    if found is None:
+        raise BadPicture(
+            "No square of even light was found", "the light changes too quickly", "Add Even light instead"
+        )
+    x, y, side = (round(v, 4) for v in found)
+    return {"shape": "square", "x": x, "y": y, "width": side, "angle": 0.0}
+
+
 CROP = StepKind(
     id="crop", name="Crop", group="frame", help="Keeps a part of the picture, straight or turned.",
     params=Crop, apply=_crop, extent=_crop_extent, matrix=_crop_matrix,
     takes="any", gives="any", agreement="scales", only_here=True, editor="crop",
+    finders=(Finder("Largest even square", "The largest square whose light ranges by under 12 %.", _find_even),),
 )  # fmt: skip
 
 

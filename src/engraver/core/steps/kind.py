@@ -83,6 +83,19 @@ class StepContext:
     check: Callable[[], None] = lambda: None
 
 
+@dataclass(frozen=True, slots=True)
+class Finder:
+    """A button of the settings: looks at what enters the step and answers with parameters.
+
+    ``find`` gets the raster, reduced to a preview, and the parameters; it raises
+    EngraverError when there is nothing to find.
+    """
+
+    label: str
+    help: str
+    find: Callable[[Raster, Any], dict[str, Any]]
+
+
 def same_extent(params: Any, facts: Facts) -> Facts:
     """For steps that change tone or soften: size and borders stay, the lattice is gone."""
     return facts.but(lattice=None)
@@ -116,6 +129,8 @@ class StepKind:
         What was found, in words for the artist.
     reveal : (raster, params, context) -> raster, optional
         What the step found, as a picture to look at in place of the plate; ``revealed`` names it.
+    finders : tuple of Finder
+        What can be looked for at the press of a button.
     resamples : bool
         The output may have another number of pixels for the same picture.
     only_here : bool
@@ -142,6 +157,7 @@ class StepKind:
     migrate: Callable[[int, dict[str, Any]], dict[str, Any]] = lambda version, values: values
     reveal: Callable[[Raster, Any, StepContext], Raster] | None = None
     revealed: str = ""
+    finders: tuple[Finder, ...] = ()
     resamples: bool = False
     only_here: bool = False
     stands_first: bool = False

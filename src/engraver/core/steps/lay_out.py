@@ -1,0 +1,250 @@
+"""Frame, continued: straightening, becoming square, and going to the middle."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import model_validator
+
+from ..errors import BadPicture
+from ..numeric import blur, framing, ruled, tone, warp
+from ..params import Params, choice, flag, length, number, points
+from ..params.fields import CurvePoints
+from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
+from .kind import NOTHING, Finder, Matrix, StepContext, StepKind
+
+_WHOLE: CurvePoints = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
+
+
+def _grey(raster: Raster) -> Pixels:
+    whole = blur.spread(raster.pixels, raster.coverage)
+    return whole if raster.channels == 1 else tone.mix(np.ascontiguousarray(whole), tone.LUMA_709)
+
+
+def _through(raster: Raster, matrix: Matrix, context: StepContext) -> Raster:
+    """The raster through a map of full-size pixels, at this scale."""
+    rows, columns = context.size
+    before = np.diag([context.facts.width / raster.width, context.facts.height / raster.height, 1.0])
+    after = np.diag([columns / context.out.width, rows / context.out.height, 1.0])
+    pixels, cover = warp.mapped(raster.pixels, raster.coverage, after @ matrix @ before, rows, columns)
+    return raster.but(pixels=pixels, coverage=cover)
+
+
+def _moved(facts: Facts, **changes: Any) -> Facts:
+    return facts.but(coverage=True, wrap=(False, False), lattice=None, **changes)
+
+
+class Straighten(Params):
+    how: Literal["corners", "level"] = choice(
+        "corners", {"corners": "Four corners", "level": "Level"}, "Straighten",
+        "Four corners become a rectangle; or a slightly skew sheet is turned level.",
+    )  # fmt: skip
+    corners: CurvePoints = points(
+        _WHOLE, "Corners", "Top left, top right, bottom right, bottom left, as shares.", when={"how": "corners"}
+    )
+    find: Literal["auto", "held"] = choice(
+        "auto", {"auto": "Found", "held": "Held"}, "Angle", "Found: from the sheet's own lines and borders.",
+        when={"how": "level"},
+    )  # fmt: skip
+    angle: float = number(
+        0.0, -45.0, 45.0, "Turned by", "How far the sheet lies clockwise.", unit="°", step=0.05,
+        when={"how": "level", "find": "held"},
+    )  # fmt: skip
+
+    @model_validator(mode="after")
+    def _convex(self) -> Straighten:
+        if len(self.corners) != 4:
+            raise ValueError("four corners are needed")
+        p = np.array(self.corners)
+        sides = np.roll(p, -1, axis=0) - p
+        turns = sides[:, 0] * np.roll(sides, -1, axis=0)[:, 1] - sides[:, 1] * np.roll(sides, -1, axis=0)[:, 0]
+        if (turns <= 1e-5).any():
+            raise ValueError("the corners must go round clockwise and make no dent")
+        return self
+
+
+def _quad(params: Straighten, facts: Facts) -> np.ndarray:
+    return np.array(params.corners) * (facts.width, facts.height)
+
+
+def _straight_size(params: Straighten, facts: Facts) -> tuple[int, int]:
+    a, b, c, d = _quad(params, facts)
+    width = (math.dist(a, b) + math.dist(d, c)) / 2
+    height = (math.dist(a, d) + math.dist(b, c)) / 2
+    return max(1, round(width)), max(1, round(height))
+
+
+def _straighten_extent(params: Straighten, facts: Facts) -> Facts:
+    if params.how == "level":
+        return _moved(facts)
+    width, height = _straight_size(params, facts)
+    return _moved(facts, width=width, height=height)
+
+
+def _straighten_matrix(params: Straighten, facts: Facts, autos: Mapping[str, float] = NOTHING) -> Matrix:
+    if params.how == "corners":
+        width, height = _straight_size(params, facts)
+        return warp.homography(_quad(params, facts), np.array([(0, 0), (width, 0), (width, height), (0, height)]))
+    angle = math.radians(params.angle if params.find == "held" else autos.get("angle", 0.0))
+    c, s, x, y = math.cos(angle), math.sin(angle), facts.width / 2, facts.height / 2
+    return np.array([[c, s, x - c * x - s * y], [-s, c, y + s * x - c * y], [0, 0, 1.0]])
+
+
+def _straighten(raster: Raster, params: Straighten, context: StepContext) -> Raster:
+    return _through(raster, _straighten_matrix(params, context.facts, context.autos), context)
+
+
+def _skew(raster: Raster, params: Straighten, context: StepContext) -> dict[str, float]:
+    return {"angle": ruled.skew(_grey(raster))}
+
+
+def _find_sheet(raster: Raster, params: Straighten) -> dict[str, Any]:
+    found = framing.sheet_corners(_grey(raster))
+    if found is None:
+        raise BadPicture("No sheet was found", "nothing bright with four corners stands out", "Drag the corners")
+    return {"how": "corners", "corners": found}
+
+
+STRAIGHTEN = StepKind(
+    id="straighten", name="Straighten", group="frame", help="Makes a tilted sheet a rectangle, or a skew one level.",
+    params=Straighten, apply=_straighten, extent=_straighten_extent, matrix=_straighten_matrix,
+    takes="any", gives="any", agreement="scales", only_here=True, editor="corners",
+    measure=_skew, measures=lambda p: p.how == "level" and p.find == "auto",
+    tells=lambda p, autos: f"Found: turned by {autos['angle']:.2f}°" if "angle" in autos else "",
+    finders=(Finder("Find the sheet", "Looks for a bright sheet on a darker ground.", _find_sheet),),
+)  # fmt: skip
+
+
+class Square(Params):
+    how: Literal["crop", "zero", "border", "stretch"] = choice(
+        "crop",
+        {"crop": "Crop", "zero": "Pad with zero", "border": "Pad with the border", "stretch": "Stretch"},
+        "By", "Crop to the shorter side, pad to the longer with nothing or with the border mirrored, or stretch.",
+    )  # fmt: skip
+
+
+def _square_side(params: Square, facts: Facts) -> int:
+    return facts.shorter if params.how == "crop" else max(facts.width, facts.height)
+
+
+def _square_extent(params: Square, facts: Facts) -> Facts:
+    if facts.width == facts.height:
+        return facts
+    side = _square_side(params, facts)
+    square = facts.but(width=side, height=side, wrap=(False, False))
+    if params.how == "stretch":
+        return square.but(lattice=None)
+    return square.but(coverage=True) if params.how == "zero" else square
+
+
+def _square_matrix(params: Square, facts: Facts, autos: Mapping[str, float] = NOTHING) -> Matrix:
+    side = _square_side(params, facts)
+    if params.how == "stretch":
+        return np.diag([side / facts.width, side / facts.height, 1.0])
+    left, top = _offset(side, facts.width), _offset(side, facts.height)
+    return np.array([[1, 0, left], [0, 1, top], [0, 0, 1.0]])
+
+
+def _offset(side: int, length: int) -> int:
+    return (side - length) // 2 if side >= length else -((length - side) // 2)
+
+
+def _square(raster: Raster, params: Square, context: StepContext) -> Raster:
+    facts = context.facts
+    if facts.width == facts.height:
+        return raster
+    rows, columns = context.size
+    if params.how == "stretch" or (raster.width, raster.height) != (facts.width, facts.height):
+        moved = _through(raster, _square_matrix(params, facts), context)
+        if params.how == "zero":
+            return moved
+        # The map leaves what lies outside uncovered; only a pad with zero wants that.
+        if params.how == "border":
+            return _bordered(raster, params, context)
+        cover = None if raster.coverage is None else moved.coverage
+        return raster.but(pixels=moved.pixels, coverage=cover)
+    if params.how == "border":
+        return _bordered(raster, params, context)
+    side = _square_side(params, facts)
+    left, top = _offset(side, facts.width), _offset(side, facts.height)
+    if params.how == "crop":
+        part = np.s_[-top : -top + side, -left : -left + side]
+        cover = None if raster.coverage is None else np.ascontiguousarray(raster.coverage[part])
+        return raster.but(pixels=np.ascontiguousarray(raster.pixels[part]), coverage=cover)
+    inside = np.s_[top : top + raster.height, left : left + raster.width]
+    shape = (rows, columns) if raster.channels == 1 else (rows, columns, 3)
+    pixels, cover = np.full(shape, ZERO_LEVEL[raster.zero], np.float32), np.zeros((rows, columns), np.float32)
+    pixels[inside] = raster.pixels
+    cover[inside] = 1 if raster.coverage is None else raster.coverage
+    return raster.but(pixels=pixels, coverage=cover)
+
+
+def _bordered(raster: Raster, params: Square, context: StepContext) -> Raster:
+    rows, columns = context.size
+    top, left = max(0, (rows - raster.height) // 2), max(0, (columns - raster.width) // 2)
+    around = ((top, max(0, rows - raster.height - top)), (left, max(0, columns - raster.width - left)))
+
+    def grown(plane: Pixels) -> Pixels:
+        wide = around if plane.ndim == 2 else (*around, (0, 0))
+        result: Pixels = np.ascontiguousarray(np.pad(plane, wide, mode="symmetric")[:rows, :columns])
+        return result
+
+    cover = None if raster.coverage is None else grown(raster.coverage)
+    return raster.but(pixels=grown(raster.pixels), coverage=cover)
+
+
+SQUARE = StepKind(
+    id="square", name="Square", group="frame", help="Says how a plate that is not square becomes square.",
+    params=Square, apply=_square, extent=_square_extent, matrix=_square_matrix,
+    takes="any", gives="any", agreement="scales",
+)  # fmt: skip
+
+
+class Centre(Params):
+    by: Literal["box", "weight"] = choice(
+        "box", {"box": "Its box", "weight": "Its weight"}, "Centre", "What goes to the middle of the plate."
+    )
+    fit: bool = flag(True, "Scale to the margin", "Made as large as the margin allows.")
+    margin: float = length(0.06, 0.0, 0.45, "Margin", "Free ground around it.", soft=(0.0, 0.25))
+
+
+def _centre_measure(raster: Raster, params: Centre, context: StepContext) -> dict[str, float]:
+    weight = framing.what_is_there(_grey(raster), raster.coverage, ZERO_LEVEL[raster.zero])
+    box = framing.box_of(weight)
+    if box is None:
+        raise BadPicture("There is nothing to centre", "the whole plate is empty", "Switch the step off")
+    left, top, right, bottom = box
+    x, y = (left + right) / 2, (top + bottom) / 2
+    if params.by == "weight":
+        total = float(weight.sum())
+        x = float((weight.sum(axis=0) * (np.arange(raster.width) + 0.5)).sum()) / total / raster.width
+        y = float((weight.sum(axis=1) * (np.arange(raster.height) + 0.5)).sum()) / total / raster.height
+    return {"x": x, "y": y, "left": left, "top": top, "right": right, "bottom": bottom}
+
+
+def _centre_matrix(params: Centre, facts: Facts, autos: Mapping[str, float] = NOTHING) -> Matrix:
+    if not autos:
+        return np.eye(3)
+    w, h = facts.width, facts.height
+    x, y = autos["x"] * w, autos["y"] * h
+    scale = 1.0
+    if params.fit:
+        room_x, room_y = w / 2 - params.margin * facts.shorter, h / 2 - params.margin * facts.shorter
+        reach_x = max(x - autos["left"] * w, autos["right"] * w - x, 1e-6)
+        reach_y = max(y - autos["top"] * h, autos["bottom"] * h - y, 1e-6)
+        scale = max(1e-3, min(room_x / reach_x, room_y / reach_y))
+    return np.array([[scale, 0, w / 2 - scale * x], [0, scale, h / 2 - scale * y], [0, 0, 1.0]])
+
+
+def _centre(raster: Raster, params: Centre, context: StepContext) -> Raster:
+    return _through(raster, _centre_matrix(params, context.facts, context.autos), context)
+
+
+CENTRE = StepKind(
+    id="centre", name="Centre", group="frame", help="Brings what is there to the middle, scaled to a margin.",
+    params=Centre, apply=_centre, extent=lambda p, facts: _moved(facts), matrix=_centre_matrix,
+    takes="any", gives="any", agreement="scales", measure=_centre_measure,
+)  # fmt: skip
