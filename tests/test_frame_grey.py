@@ -161,7 +161,7 @@ def ruled_paper() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     y, x = np.mgrid[0:300, 0:400]
     lines = (y % 30 < 4) & (y > 10)
     ink = np.abs(np.hypot(x - 200, y - 150) - 90) < 10
-    rgb = np.zeros((300, 400, 3)) + (0.93, 0.92, 0.88)
+    rgb = np.full((300, 400, 3), (0.93, 0.92, 0.88))
     rgb[lines] = (0.55, 0.66, 0.85)
     rgb[ink] = (0.12, 0.12, 0.14)
     return (rgb * 255 + 0.5).astype(np.uint8), lines & ~ink, ink

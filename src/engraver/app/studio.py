@@ -159,10 +159,18 @@ class Studio(QObject):
         plate = self.plate
         if plate is None:
             return
-        facts = self.sources.facts(self.project.source(plate.source), plate.reading)
-        steps = first_steps(what, facts)
+        source = self.project.source(plate.source)
+        facts = self.sources.facts(source, plate.reading)
+        raster = None
+        if what == "subject":  # its mark is put where the subject lies
+            size = max(1, facts.height // 8), max(1, facts.width // 8)
+            raster = self.sources.raster(source, plate.reading, size, self.engine.cache)
+        steps = first_steps(what, facts, raster)
         self.step_uid = ""
-        self.edit(edits.set_line(self.project, plate.id, steps, what), "Read the source as something else")
+        project = edits.set_line(self.project, plate.id, steps, what)
+        if (what == "tip") != (plate.raises == "black"):
+            project = edits.flip_polarity(project, plate.id)
+        self.edit(project, "Read the source as something else")
 
     def fix(self, gauge: Gauge) -> None:
         """Let a gauge put things right, and choose the step that does it."""
@@ -285,6 +293,7 @@ def prepare(path: Path, sources: SourceStore) -> Prepared:
     data = read_bytes(path)
     source = sources.add(data, path.name, path if len(data) > LINK_ABOVE else None)
     reading = first_reading(data, path.name)
-    read_as = guess(load(data, path.name, reading))
+    raster = load(data, path.name, reading)
+    read_as = guess(raster, sources.picture_facts(source))
     name = path.stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Plate"
-    return Prepared(source, reading, read_as, first_steps(read_as, sources.facts(source, reading)), name)
+    return Prepared(source, reading, read_as, first_steps(read_as, raster.facts(), raster), name)

@@ -48,10 +48,10 @@ def _light(height: int, width: int, corner: float, ramp: float) -> Pixels:
     return ((1 - (1 - corner) * away) * (1 - ramp * (x * 0.8 + y * 0.3))).astype(np.float32)
 
 
-def _developed(tone: Pixels, tint: tuple[float, float, float], seed: int, sigma: float) -> NDArray[np.uint8]:
-    """Tone to 8-bit RGB with a colour cast and camera noise."""
+def developed(tone: Pixels, tint: tuple[float, float, float], seed: int, sigma: float) -> NDArray[np.uint8]:
+    """Tone (H, W) or colours (H, W, 3) to 8-bit RGB with a colour cast and camera noise."""
     rng = np.random.Generator(np.random.PCG64(seed))
-    rgb = tone[..., None] * np.array(tint, np.float32)
+    rgb = (tone[..., None] if tone.ndim == 2 else tone) * np.array(tint, np.float32)
     rgb += rng.standard_normal(rgb.shape, dtype=np.float32) * np.float32(sigma)
     return (np.clip(rgb, 0, 1) * 255 + 0.5).astype(np.uint8)
 
@@ -67,7 +67,7 @@ def barnacle_slab(side: int = 1700) -> Photo:
     slab = 0.1 + 0.62 * heights - 0.05 * np.clip(slope, -1, 1)
     tone[top : top + side, left : left + side] = slab
     light = _light(height, width, 0.52, 0.16)
-    rgb = _developed(tone * light, (1.06, 0.99, 0.88), 31, 0.012)
+    rgb = developed(tone * light, (1.06, 0.99, 0.88), 31, 0.012)
     return Photo("barnacle_slab.jpg", rgb, heights, light, (left, top, side, side))
 
 
@@ -77,5 +77,5 @@ def sand_ripples(height: int = 1600, width: int = 2200) -> Photo:
     slope = np.gradient(heights, axis=0) * np.float32(height / 90)
     tone = (0.34 + 0.26 * heights - 0.07 * np.clip(slope, -1, 1)).astype(np.float32)
     light = _light(height, width, 0.7, 0.3)
-    rgb = _developed(tone * light, (1.04, 1.0, 0.9), 37, 0.014)
+    rgb = developed(tone * light, (1.04, 1.0, 0.9), 37, 0.014)
     return Photo("sand_ripples.jpg", rgb, heights, light, (0, 0, width, height))

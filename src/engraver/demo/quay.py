@@ -1,4 +1,4 @@
-"""The demo project: two plates, made ready from their photos."""
+"""The demo project: a plate of every kind, made ready from its photo or scan."""
 
 from __future__ import annotations
 
@@ -15,11 +15,12 @@ from engraver.core.recipe.edits import add_plate, set_params
 from engraver.core.recipe.first import first_steps
 from engraver.core.recipe.models import Step
 
+from .papers import LINE, PAPER, float_on_board, knot_drawings, net_sheet
 from .photos import Photo, barnacle_slab, sand_ripples
 
 NAME = "Saltmarrow Quay"
 # Raise when the generator changes, so that photos kept from before are made again.
-EDITION = "2"
+EDITION = "3"
 
 
 def photo_file(make: Callable[[], Photo], name: str, folder: Path | None = None) -> bytes:
@@ -48,6 +49,17 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     sand = sources.add(photo_file(sand_ripples, "sand_ripples.jpg", folder), "sand_ripples.jpg")
     steps = tuple(_steady(first_steps("surface", sources.facts(sand, Reading())), "ripples"))
     project, _ = add_plate(project, sand, "Sand ripples", steps, read_as="surface", seed=4)
+    net = sources.add(photo_file(net_sheet, "net_sheet.png", folder), "net_sheet.png")
+    steps = tuple(_steady(first_steps("sheet", sources.facts(net, Reading())), "net"))
+    dust = Step.make("dust", which="bright", contrast=0.12).model_copy(update={"uid": "net-dust"})
+    project, _ = add_plate(project, net, "Net weave", (*steps[:-2], dust, *steps[-2:]), read_as="sheet", seed=5)
+    page = sources.add(photo_file(knot_drawings, "knot_drawings.jpg", folder), "knot_drawings.jpg")
+    steps = tuple(_steady(first_steps("drawing", sources.facts(page, Reading())), "knots"))
+    grey = steps[0].with_params(mix="fade", line=LINE, paper=PAPER)
+    project, _ = add_plate(project, page, "Knot-work", (grey, *steps[1:]), read_as="drawing", seed=6)
+    cork = sources.add(photo_file(float_on_board, "cork_float.jpg", folder), "cork_float.jpg")
+    steps = tuple(_steady(first_steps("subject", sources.facts(cork, Reading())), "cork"))
+    project, _ = add_plate(project, cork, "Cork float", steps, read_as="subject", seed=7)
     return project
 
 

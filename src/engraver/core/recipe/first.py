@@ -3,69 +3,197 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from types import MappingProxyType
 
+import cv2
 import numpy as np
+from numpy.typing import NDArray
 
-from ..numeric import resample, tone
-from ..raster import Facts, Raster
-from .models import ReadAs, Step
+from ..files.picture import PictureFacts
+from ..numeric import framing, matte, resample, surface, tone
+from ..params import Stroke
+from ..raster import Facts, Pixels, Raster
+from .models import ReadAs, Recipe, Step
 
-READ_AS: Mapping[ReadAs, str] = MappingProxyType(
-    {"surface": "All-over surface", "relief": "Relief on dark", "plain": "As it is"}
-)
+READ_AS: Mapping[ReadAs, str] = MappingProxyType({
+    "surface": "All-over surface", "relief": "Relief on dark", "drawing": "Drawing on paper",
+    "tip": "Marks for a paint tip", "subject": "Subject on a ground", "sheet": "Flatbed sheet", "plain": "As it is",
+})  # fmt: skip
 RING = 0.08
+LARGEST_TIP = 2500
 
 
-def ring_share(raster: Raster) -> float:
-    """Spread of tone in the outer 8 % ring, as a share of the spread inside it.
+@dataclass(frozen=True, slots=True)
+class Cues:
+    """What is measured on a picture before it is read as something.
 
-    Spread is the distance of the 10th from the 90th percentile of luma, so that a
-    few specks in the ring do not count.
+    ``ring`` is the spread of tone in the outer 8 % as a share of that inside; ``light`` the
+    tone of the ground; ``paper`` the share of pixels near the light of the paper round them;
+    ``saturation`` the median colourfulness; ``ink`` how dark the darkest 2 % are against
+    the paper; ``lid`` how much darker the borders are; ``pieces`` how much of what stands
+    out is its largest piece; ``solid`` how thick the darkest thing is, as a share of the side.
     """
+
+    ring: float
+    light: float
+    paper: float
+    saturation: float
+    ink: float
+    lid: float
+    pieces: float
+    solid: float
+
+
+def _spread(values: Pixels) -> float:
+    low, high = np.percentile(values, (10, 90))
+    return float(high - low)
+
+
+def _closed(there: Pixels) -> NDArray[np.uint8]:
+    closed: NDArray[np.uint8] = cv2.morphologyEx(
+        (there > 0.5).astype(np.uint8), cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)
+    )
+    return closed
+
+
+def _largest(there: Pixels) -> float:
+    """The share of the largest piece in all that is there, closed a little so that pores do not part it."""
+    closed = _closed(there)
+    count, _, stats, _ = cv2.connectedComponentsWithStats(closed, connectivity=8)
+    return float(stats[1:, cv2.CC_STAT_AREA].max() / closed.sum()) if count > 1 else 0.0
+
+
+def _deepest(there: NDArray[np.bool_]) -> float:
+    """The radius of the largest disc inside what is there, in pixels."""
+    return float(cv2.distanceTransform(there.astype(np.uint8), cv2.DIST_L2, 5).max())
+
+
+def cues(raster: Raster) -> Cues:
+    """Measure a picture, reduced to 256 pixels."""
     ratio = min(1.0, 256 / raster.shorter)
-    rows, columns = max(3, round(raster.height * ratio)), max(3, round(raster.width * ratio))
+    rows, columns = max(12, round(raster.height * ratio)), max(12, round(raster.width * ratio))
     small = resample.resize(raster.pixels, rows, columns)
     grey = tone.mix(small, tone.LUMA_709) if small.ndim == 3 else small
     edge = max(1, round(RING * min(rows, columns)))
     ring = np.ones(grey.shape, bool)
     ring[edge:-edge, edge:-edge] = False
-    low, high = np.percentile(grey[ring], (10, 90))
-    inner = grey[~ring]
-    if inner.size == 0:
-        return 1.0
-    low_in, high_in = np.percentile(inner, (10, 90))
-    return float((high - low) / max(high_in - low_in, 1e-6))
+    inner = grey[edge:-edge, edge:-edge]
+    colourful = (small.max(axis=2) - small.min(axis=2)) if small.ndim == 3 else np.zeros_like(grey)
+    ground = np.maximum(surface.local_percentile(grey, max(5, min(rows, columns) // 4), 90), 0.02)
+    share: Pixels = (grey / ground).astype(np.float32)
+    far = max(1, edge // 2)
+    rim = np.concatenate([grey[:far].ravel(), grey[-far:].ravel(), grey[:, :far].ravel(), grey[:, -far:].ravel()])
+    lid = float(np.median(inner) - np.median(rim))
+    # With the light evened out too, so that a ramp over a plain ground does not count as texture.
+    rings = [_spread(v[ring]) / max(_spread(v[edge:-edge, edge:-edge]), 1e-6) for v in (grey, share)]
+    # On a dark ground things are bright; on a lighter one they are told, by colour too, against the light there.
+    even = small / ground[..., None] if small.ndim == 3 else share[..., None]
+    apart = np.abs(even - np.median(even[ring], axis=0)).max(axis=2).astype(np.float32)
+    marked = (apart > matte.otsu(apart)).astype(np.float32)
+    pieces = _largest(framing.what_is_there(grey, None, 0.0) if lid > 0.02 else marked)
+    return Cues(
+        ring=min(rings),
+        light=float(np.median(ground)),
+        paper=float((np.abs(share - 1) < 0.12).mean()),
+        saturation=float(np.median(colourful)),
+        ink=float(1 - np.percentile(share, 2)),
+        lid=lid,
+        pieces=pieces,
+        solid=_deepest(_closed(marked) > 0) / min(rows, columns),
+    )
 
 
-def guess(raster: Raster) -> ReadAs:
+def guess(raster: Raster, facts: PictureFacts | None = None) -> ReadAs:
     """What a picture most likely is.
 
-    Relief on dark ground when the ring is nearly flat against the inside and
-    darker than its middle; otherwise a surface.
+    More than half near the light of an unsaturated paper, with ink: a drawing. No camera, a
+    DPI tag and darker borders: a flatbed sheet. A ring with under a third of the inside's
+    spread: a relief where it is dark and many things stand out, else a subject on a
+    ground. Otherwise an all-over surface.
     """
-    if ring_share(raster) < 1 / 3:
-        return "relief"
+    found = cues(raster)
+    scanned = facts is not None and not facts.camera and facts.dpi is not None and facts.dpi > 75
+    if scanned and found.lid > 0.1:
+        return "sheet"
+    if found.paper > 0.5 and found.light > 0.3 and found.saturation < 0.2 and found.ink > 0.35 and found.solid < 0.07:
+        return "drawing"
+    if found.ring < 1 / 3:
+        return "subject" if found.pieces > 0.75 else "relief"
     return "surface"
 
 
-def first_steps(read_as: ReadAs, facts: Facts) -> tuple[Step, ...]:
-    """The line a source of this kind starts with; shares are of the plate's side."""
+def _subject_mark(raster: Raster | None) -> Stroke:
+    """A keep stroke where the subject lies: the middle of what differs from the picture's border."""
+    x = y = 0.5
+    if raster is not None:
+        ratio = min(1.0, 256 / raster.shorter)
+        small = resample.resize(
+            raster.pixels, max(4, round(raster.height * ratio)), max(4, round(raster.width * ratio))
+        )
+        grey = tone.mix(small, tone.LUMA_709) if small.ndim == 3 else small
+        there = framing.what_is_there(grey, None, 0.0)
+        solid = matte.tidied(there > 0.5, 0, 6)
+        if solid.any():
+            deep = cv2.distanceTransform(solid.astype(np.uint8), cv2.DIST_L2, 5)
+            row, column = np.unravel_index(int(np.argmax(deep)), deep.shape)
+            x, y = (float(column) + 0.5) / grey.shape[1], (float(row) + 0.5) / grey.shape[0]
+    return Stroke.through([(x, y)], 0.05, "keep")
+
+
+def _falloff(fade: float) -> Step:
+    return Step.make("falloff", margin=0.016, fade=fade, ragged=0.3, ragged_size=0.06)
+
+
+def first_steps(read_as: ReadAs, facts: Facts, raster: Raster | None = None) -> tuple[Step, ...]:
+    """The line a source of this kind starts with; shares are of the plate's side.
+
+    ``raster`` lets a subject be marked where it lies.
+    """
+    make = Step.make
     if read_as == "plain":
-        return (Step.make("grey"),) if facts.channels == 3 else ()
-    frame = () if facts.width == facts.height else (Step.make("crop"),)
+        return (make("grey"),) if facts.channels == 3 else ()
+    grey, size = make("grey"), make("size", side=1024)
     if read_as == "surface":
-        middle = (
-            Step.make("even-light", light="blur", method="subtract", radius=0.125),
-            Step.make("levels", low=10.0, high=99.8, toe=0.08),
-            Step.make("soften", method="edge-keeping", radius=0.003),
-            Step.make("falloff", margin=0.016, fade=0.22, ragged=0.3, ragged_size=0.06),
-        )
-    else:
-        middle = (
-            Step.make("even-light", light="surface", order=2, method="divide"),
-            Step.make("levels", low=30.0, high=99.7, toe=0.05),
-            Step.make("soften", method="gaussian", radius=0.0015),
-            Step.make("falloff", margin=0.016, fade=0.15, ragged=0.3, ragged_size=0.06),
-        )
-    return (*frame, Step.make("grey"), *middle, Step.make("size", side=1024))
+        return (
+            make("crop"), grey,
+            make("even-light", light="blur", method="subtract", radius=0.125),
+            make("levels", low=10.0, high=99.8, toe=0.08),
+            make("soften", method="edge-keeping", radius=0.003),
+            _falloff(0.22), size,
+        )  # fmt: skip
+    if read_as == "relief":
+        return (
+            make("crop"), grey,
+            make("even-light", light="surface", order=2, method="divide"),
+            make("levels", low=30.0, high=99.7, toe=0.05),
+            make("soften", method="gaussian", radius=0.0015),
+            _falloff(0.15), size,
+        )  # fmt: skip
+    if read_as in ("drawing", "tip"):
+        tip = read_as == "tip"
+        return (
+            grey, make("even-light", light="paper", window=0.06, percent=0.9), make("invert"),
+            make("levels", low=45.0, high=98.0 if tip else 98.5, toe=0.0, gamma=0.8),
+            *(() if tip else (make("soften", radius=0.002),)),
+            make("centre", margin=0.04 if tip else 0.06), make("square", how="zero"),
+            make("size", side=min(LARGEST_TIP, facts.shorter)) if tip else size,
+        )  # fmt: skip
+    if read_as == "subject":
+        return (
+            make("isolate", marks=(_subject_mark(raster),), soften=0.001), grey,
+            make("levels", low=2.0, high=99.5, toe=0.0), make("soften", radius=0.0015),
+            make("centre", margin=0.06), make("square", how="zero"), size,
+        )  # fmt: skip
+    return (
+        make("straighten", how="level"), make("crop", width=0.78), grey,
+        make("even-light", light="surface", order=2, method="divide"),
+        make("levels", low=1.0, high=99.0, toe=0.0), size,
+    )  # fmt: skip
+
+
+def shipped_recipe(read_as: ReadAs) -> Recipe:
+    """The recipe that ships for a kind, for any picture of it."""
+    steps = first_steps(read_as, Facts(4096, 4096, channels=3))
+    named = tuple(s.model_copy(update={"uid": f"{read_as}-{s.kind}"}) for s in steps)
+    return Recipe(id=f"shipped-{read_as}", name=READ_AS[read_as], steps=named)

@@ -14,7 +14,7 @@ from ..params import Params, fraction, integer, specs
 from ..steps import StepKind, kind_of
 
 FORMAT_VERSION = 1
-ReadAs = Literal["surface", "relief", "plain"]
+ReadAs = Literal["surface", "relief", "drawing", "tip", "subject", "sheet", "plain"]
 
 
 def new_id(prefix: str) -> str:

@@ -81,7 +81,12 @@ def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str
     BadPicture
         When what is left to fit is too little.
     """
-    small, weight = _reduced(raster, _counted(raster, params, context), BLOCKS)
+    weight = _counted(raster, params, context)
+    if context.outline is not None:
+        # What the falloff takes away is no part of the subject's light.
+        inside = context.outline.mask(raster.height, raster.width).astype(np.float32)
+        weight = inside if weight is None else weight * inside
+    small, weight = _reduced(raster, weight, BLOCKS)
     log = params.method == "divide"
     values = np.log(np.maximum(small, DARKEST)) if log else small
     try:
