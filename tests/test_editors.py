@@ -114,7 +114,7 @@ def test_the_crop_is_set_on_the_plate_itself(bench: Window) -> None:
     def on_screen(point: QPointF) -> QPointF:
         return canvas.to_screen(QPointF(point.x() / 320, point.y() / 240))
 
-    corner = on_screen(canvas.crop.place_of(step, "se", size, canvas.scale))
+    corner = on_screen(canvas.hands.crop.place_of(step, "se", size, canvas.scale))
     drag(canvas, corner, corner - QPointF(60, 60))
     params = bench.studio.step.params  # type: ignore[union-attr]
     assert isinstance(params, Crop) and params.width == pytest.approx(1 - 60 / canvas.scale / 240, abs=0.02)
@@ -124,7 +124,7 @@ def test_the_crop_is_set_on_the_plate_itself(bench: Window) -> None:
     assert moved.x - params.x == pytest.approx(30 / canvas.scale / 320, abs=0.01)  # type: ignore[union-attr]
     assert bench.settings.rows["x"].field.text() == f"{moved.x * 320:.0f} px"  # type: ignore[union-attr,attr-defined]
     assert bench.studio.plate is not None and uid in bench.studio.plate.own
-    turn = on_screen(canvas.crop.place_of(bench.studio.step, "turn", size, canvas.scale))  # type: ignore[arg-type]
+    turn = on_screen(canvas.hands.crop.place_of(bench.studio.step, "turn", size, canvas.scale))  # type: ignore[arg-type]
     drag(canvas, turn, turn + QPointF(25, 4))
     assert bench.studio.step.params.angle > 3  # type: ignore[union-attr]
     settle(bench)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from engraver.core.steps import KINDS
 
+from .brush import PAINTS
 from .commands import Command, Commands
 
 if TYPE_CHECKING:
@@ -33,6 +34,13 @@ def make_commands(w: Window) -> Commands:
         widget = getattr(w, name)
         widget.setVisible(not widget.isVisible())
 
+    def paint(place: int) -> None:
+        editor = s.step.declared.editor if s.step else ""
+        w.hand.set(tag=PAINTS[editor][place].tag)
+
+    def brush(by: float) -> None:
+        w.hand.set(radius=w.hand.brush.radius * by)
+
     steps = tuple(
         Command(f"add-{k.id}", f"Add {k.name.lower()}", "", "plate", partial(s.add_step, k.id), "Step")
         for k in KINDS.values()
@@ -56,6 +64,14 @@ def make_commands(w: Window) -> Commands:
         Command("later", "Move the step later", "Alt+Right", "step", lambda: w.line.shift(s.step_uid, 1), "Step"),
         Command("before", "Choose the step before", ",", "plate", lambda: w.choose_beside(-1), "Step"),
         Command("after", "Choose the step after", ".", "plate", lambda: w.choose_beside(1), "Step"),
+        Command("paint-first", "Brush: keep, automatic or leave out", "K", "strokes", lambda: paint(0), "Brush"),
+        Command("paint-second", "Brush: remove, from here or only here", "M", "strokes", lambda: paint(1), "Brush"),
+        Command("leap", "Take back the last leap of a mark", "L", "strokes", s.take_back_leap, "Brush"),
+        Command("flip", "Turn the direction of taking round", "Y", "strokes",
+                lambda: w.hand.set(flipped=not w.hand.brush.flipped), "Brush"),
+        Command("finer", "Smaller brush", "[", "strokes", lambda: brush(1 / 1.25), "Brush"),
+        Command("broader", "Larger brush", "]", "strokes", lambda: brush(1.25), "Brush"),
+        Command("reveal", "Show what the step found", "I", "reveal", lambda: s.reveal(not s.revealing), "View"),
         Command("polarity", "Turn the polarity round", "P", "plate", s.flip_polarity, "Plate"),
         Command("finished", "Show the finished plate", "E", "plate", lambda: s.show_finished(not s.finished), "View"),
         Command("peek", "Hold: the plate before this step", "B", "plate", peek, "View", hold=True),

@@ -8,7 +8,7 @@ values and the view at 100 %. A fourth draws the thumbnails.
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -36,6 +36,9 @@ MOVING_POINTS = 150_000
 PROOF_EVERY = 0.12
 KERNELS_FIRST = 3.0
 HISTOGRAM = 128
+# Steps whose handles lie on what enters them.
+HANDLES_BEFORE = ("crop", "corners")
+GROUND_SHOWN = 0.28
 
 
 def to_screen(raster: Raster, raises: str = "white") -> NDArray[np.uint8]:
@@ -46,6 +49,14 @@ def to_screen(raster: Raster, raises: str = "white") -> NDArray[np.uint8]:
     values *= np.float32(255)
     values += np.float32(0.5)
     return np.ascontiguousarray(values.astype(np.uint8))
+
+
+def with_ground(raster: Raster) -> NDArray[np.uint8]:
+    """A picture whose ground is dimmed but still seen, so that it can be marked."""
+    assert raster.coverage is not None
+    cover = raster.coverage if raster.channels == 1 else raster.coverage[..., None]
+    values = np.clip(raster.pixels, 0, 1) * (GROUND_SHOWN + (1 - GROUND_SHOWN) * cover)
+    return np.ascontiguousarray((values * 255 + 0.5).astype(np.uint8))
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +72,8 @@ class Look:
     full_size: bool = False
     histogram: NDArray[np.float32] | None = None
     height: Pixels | None = None
+    revealed: bool = False
+    entering: Raster | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +120,7 @@ class Pictures(QObject):
             "full": Lane("full", stop_old=True, parent=self),
             "thumbs": Lane("thumbs", stop_old=True, parent=self),
             "tray": Lane("tray", stop_old=True, parent=self),
+            "errand": Lane("errand", stop_old=False, parent=self),
         }
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(self._settled)
@@ -170,7 +184,7 @@ class Pictures(QObject):
             return None, False
         if step is None:
             return "", False
-        handles = step.declared.editor == "crop"
+        handles = step.declared.editor in HANDLES_BEFORE
         return step.uid, handles or studio.peeking
 
     def _ask_look(self, line: Line) -> None:
@@ -179,20 +193,26 @@ class Pictures(QObject):
         engine, plate = self.studio.engine, self.studio.plate
         raises = plate.raises if plate else "white"
         full_size, step = self.want_full, self.studio.step
+        reveal = bool(self.studio.revealing and uid and step is not None and step.declared.reveal and step.on)
+        marking = bool(uid and not before and not reveal and step is not None and step.declared.editor == "isolate")
 
         def work(check: Check) -> Look:
             finished = engine.evaluate(line, Request(side=side), check)
-            wanted = Request(upto=uid, side=None if full_size else side, before=before)
+            wanted = Request(upto=uid, side=None if full_size else side, before=before, reveal=reveal)
             result = engine.evaluate(line, wanted, check) if (uid is not None or full_size) else finished
-            counts = None
-            if uid and step is not None and step.declared.editor in ("levels", "curve"):
+            counts, entering = None, None
+            if uid and step is not None and step.declared.editor == "grey":
                 entering = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
-                if entering.channels == 1:
-                    counts = histogram(entering.pixels, HISTOGRAM, 0.0, 1.0 + 1e-6)
-            flip = raises if result.raster.channels == 1 else "white"
+            if uid and step is not None and step.declared.editor in ("levels", "curve"):
+                came = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
+                if came.channels == 1:
+                    counts = histogram(came.pixels, HISTOGRAM, 0.0, 1.0 + 1e-6)
+            flip = raises if result.raster.channels == 1 and not reveal else "white"
             height = heights(finished.raster.flat(), finished.raster.zero)
             screen = to_screen(result.raster, flip)
-            return Look(result, screen, line, uid, before, finished, full_size, counts, height)
+            if marking and result.raster.coverage is not None:
+                screen = with_ground(result.raster)
+            return Look(result, screen, line, uid, before, finished, full_size, counts, height, reveal, entering)
 
         self._lanes["look"].submit(work, self._looked, self._look_failed)
 
@@ -208,6 +228,12 @@ class Pictures(QObject):
     def _look_failed(self, error: EngraverError) -> None:
         uid = error.uid if isinstance(error, StepFailed) else ""
         self.failed.emit(uid or "source", error.sentence())
+
+    def errand(
+        self, work: Callable[[Check], Any], done: Callable[[Any], None], failed: Callable[[EngraverError], None]
+    ) -> None:
+        """Something an editor wants to know of the pictures, off the window's thread."""
+        self._lanes["errand"].submit(work, done, failed)
 
     def forget_tray(self) -> None:
         """Draw every plate of the tray again."""

@@ -54,6 +54,7 @@ class Studio(QObject):
         self.step_uid: str = ""
         self.finished = False
         self.peeking = False
+        self.revealing = False
         self.destination: Destination = destination("sculpt-stamp")
         self.proof = ProofSettings()
         self._line: tuple[Project, str, Line] | None = None
@@ -115,6 +116,17 @@ class Studio(QObject):
             return
         project = edits.set_params(self.project, self.plate.id, uid, **changes)
         self.edit(project, label or "Change settings", merge)
+
+    def take_back_leap(self) -> None:
+        """The last mark that grew keeps to where it was painted; a mark that does not grow grows again."""
+        step = self.step
+        marks = getattr(step.params, "marks", ()) if step is not None else ()
+        if step is None or step.declared.editor != "isolate" or not marks:
+            return
+        last = marks[-1]
+        tag = last.tag.removesuffix("-only") if last.tag.endswith("-only") else f"{last.tag}-only"
+        changed = (*marks[:-1], last.model_copy(update={"tag": tag}))
+        self.attempt(lambda: self.set_params(step.uid, "Take back a leap", marks=changed))
 
     def seal(self) -> None:
         """A drag has ended: the next change is an entry of its own."""
@@ -224,6 +236,12 @@ class Studio(QObject):
         """Show the plate before the chosen step while a key is held."""
         if on != self.peeking:
             self.peeking = on
+            self.selection_changed.emit()
+
+    def reveal(self, on: bool) -> None:
+        """Show what the chosen step found in place of its result."""
+        if on != self.revealing:
+            self.revealing = on
             self.selection_changed.emit()
 
     def set_destination(self, id: str) -> None:

@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont
 from PySide6.QtWidgets import QWidget
 
+from .brush import Hand
 from .commands import Commands
 from .pictures import Pictures
 from .studio import Studio
@@ -45,6 +46,7 @@ class Ui:
     studio: Studio
     pictures: Pictures
     commands: Commands
+    hand: Hand
 
     def px(self, value: float) -> int:
         return round(value * self.scale)

@@ -29,6 +29,7 @@ from engraver.demo.quay import demo_project
 
 from . import prefs as preferences
 from .actions import make_commands
+from .brush import PAINTS, Hand
 from .commands import Command
 from .filing import Filing
 from .pictures import Pictures
@@ -70,6 +71,7 @@ class Window(QMainWindow):
         self.studio, self.places = studio, places
         self.prefs = prefs or preferences.load(places.prefs)
         self.pictures = Pictures(studio, self)
+        self.hand = Hand(self)
         self.filing = Filing(studio, places.journals, self)
         self.commands = make_commands(self)
         self.export_folder = Path.home()
@@ -95,7 +97,7 @@ class Window(QMainWindow):
     def build(self) -> None:
         """Make every view in the present look and text size."""
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
-        self.ui = ui = Ui(theme, scale, self.studio, self.pictures, self.commands)
+        self.ui = ui = Ui(theme, scale, self.studio, self.pictures, self.commands, self.hand)
         app = QApplication.instance()
         if isinstance(app, QApplication):
             app.setStyleSheet(style_sheet(theme, scale))
@@ -173,6 +175,8 @@ class Window(QMainWindow):
             "nothing": True,
             "plate": studio.plate is not None,
             "step": studio.step is not None,
+            "strokes": studio.step is not None and studio.step.declared.editor in PAINTS,
+            "reveal": studio.step is not None and studio.step.declared.reveal is not None,
             "undo": studio.history.undo_label is not None,
             "redo": studio.history.redo_label is not None,
         }[command.needs]

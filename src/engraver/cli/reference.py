@@ -13,6 +13,10 @@ _AGREEMENT = {
     "tone": "within 0.04 after both are reduced 4:1",
     "grain": "computed at full size, then reduced",
 }
+_BY_HAND = {
+    "points": "places `[[x, y], …]` as shares", "colour": "`[red, green, blue]` in 0..1",
+    "strokes": "painted on the plate", "reference": "another picture of the project",
+}  # fmt: skip
 _LENGTHS = {"length": "shorter side", "position-x": "width", "position-y": "height"}
 
 
@@ -23,6 +27,8 @@ def _allowed(spec: FieldSpec) -> str:
         return "yes, no"
     if spec.kind == "curve":
         return "points `[[x, y], …]` in 0..1, x rising"
+    if spec.kind in _BY_HAND:
+        return _BY_HAND[spec.kind]
     unit = f" of the {_LENGTHS[spec.kind]}" if spec.kind in _LENGTHS else f" {spec.unit}" if spec.unit else ""
     return f"{spec.lo:g} to {spec.hi:g}{unit}"
 
@@ -32,6 +38,10 @@ def _default(spec: FieldSpec) -> str:
         return "yes" if spec.default else "no"
     if spec.kind == "curve":
         return "`" + str([list(point) for point in spec.default]).replace(" ", "") + "`"
+    if spec.kind in ("points", "colour"):
+        return "`" + str([list(v) if isinstance(v, tuple) else v for v in spec.default]).replace(" ", "") + "`"
+    if spec.kind in ("strokes", "reference"):
+        return "none"
     return f"`{spec.default}`"
 
 

@@ -12,6 +12,7 @@ from engraver.core.errors import BadValue
 from engraver.core.params import FieldSpec, parse_value
 from engraver.core.raster import Facts
 
+from ..studio import Studio
 from ..ui import Ui
 from .slider import Slider
 
@@ -279,10 +280,28 @@ class FlagRow(Row):
         super().show_value(value, facts)
 
 
+class SourceRow(ChoiceRow):
+    """Another picture of the project, by its name."""
+
+    def show_sources(self, studio: Studio) -> None:
+        """Offer the pictures of the project besides the plate's own."""
+        plate = studio.plate
+        own = plate.source if plate is not None else ""
+        offered = [("", "None chosen"), *((s.id, s.name) for s in studio.project.sources
+                                          if s.kind == "picture" and s.id != own)]  # fmt: skip
+        known = [(self.box.itemData(n), self.box.itemText(n)) for n in range(self.box.count())]
+        if known != offered:
+            self.box.clear()
+            for value, label in offered:
+                self.box.addItem(label, value)
+
+
 def row_for(ui: Ui, spec: FieldSpec) -> Row:
     """The row that suits a field's kind."""
     if spec.kind == "choice":
         return ChoiceRow(ui, spec)
     if spec.kind == "flag":
         return FlagRow(ui, spec)
+    if spec.kind == "reference":
+        return SourceRow(ui, spec)
     return NumberRow(ui, spec)

@@ -124,9 +124,10 @@ class LineView(QWidget):
         row.addWidget(self.add)
         self.cards: list[Card] = []
         self._order: list[str] = []
+        self._plate: str | None = None
         self._thumbs: dict[str, QPixmap] = {}
         ui.studio.project_changed.connect(self.follow)
-        ui.studio.selection_changed.connect(self._selected)
+        ui.studio.selection_changed.connect(self._chosen)
         ui.pictures.thumbs.connect(self._thumbed)
         ui.pictures.failed.connect(self._failed)
         self.follow()
@@ -142,6 +143,7 @@ class LineView(QWidget):
         """Make the cards match the line; cards of steps that stay are kept."""
         studio = self.ui.studio
         plate = studio.plate
+        self._plate = studio.plate_id
         self.add.setEnabled(plate is not None)
         self.chip.setVisible(plate is not None)
         line = studio.attempt(studio.line) if plate is not None else None
@@ -149,7 +151,7 @@ class LineView(QWidget):
         if plate is not None:
             steps = line.steps if line is not None else studio.steps
             wanted = [("", None), *((s.uid, s) for s in steps)]
-            self.chip_words.setText(f"{READ_AS[plate.read_as]} ▾")
+            self.chip_words.setText(f"{READ_AS[plate.read_as]}\u00a0▾")
             self.chip.setAccessibleName(f"Read as {READ_AS[plate.read_as]}")
         old = {card.uid: card for card in self.cards}
         cards, group = [], ""
@@ -173,6 +175,13 @@ class LineView(QWidget):
                 QWidget.setTabOrder(a, b)
         self.wire.resize(max(len(cards) * self.ui.px(STEP) + self.ui.px(6), self.area.width()), self.ui.px(HEIGHT))
         self._selected()
+
+    def _chosen(self) -> None:
+        """Another step, or another plate with a line of its own."""
+        if self._plate != self.ui.studio.plate_id:
+            self.follow()
+        else:
+            self._selected()
 
     def _selected(self) -> None:
         for card in self.cards:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
@@ -11,26 +11,15 @@ from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QP
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.raster import ZERO_LEVEL
-from engraver.core.steps.frame import Crop
 
-from ..editors.crop_handles import CropHandles
+from ..editors.hands import Handle, Hands
 from ..pictures import Look
 from ..ui import Ui, named
+from .overlays import Overlays, paint_border, paint_guides
 from .painting import picture_of
 
 GRAB = 12.0
 INSET = 8
-
-
-@dataclass(frozen=True, slots=True)
-class Overlays:
-    """What is drawn over the plate."""
-
-    clipping: bool = False
-    below: bool = False
-    border: bool = False
-    guides: bool = False
-    section: bool = True
 
 
 class PlateCanvas(QWidget):
@@ -51,7 +40,8 @@ class PlateCanvas(QWidget):
         self._image: QImage | None = None
         self._over: QImage | None = None
         self._drag: tuple[str, QPointF] | None = None
-        self.crop = CropHandles(ui)
+        self.hands = Hands(ui)
+        ui.hand.changed.connect(self.update)
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
@@ -167,15 +157,17 @@ class PlateCanvas(QWidget):
 
     # -- hands ---------------------------------------------------------------------
 
-    def _crop_facts(self) -> tuple[float, float] | None:
-        step = self.ui.studio.step
-        look = self.look
-        if step is None or look is None or not look.before or not isinstance(step.params, Crop):
+    def _handle(self) -> Handle | None:
+        """The handles of the chosen step, when the picture shown is the one they belong to."""
+        step, look = self.ui.studio.step, self.look
+        if step is None or look is None or look.uid != step.uid or self.ui.studio.finished:
             return None
-        return self._full_size()
+        if look.before != (step.declared.editor in Hands.before):
+            return None
+        return self.hands.for_step(step)
 
     def _section_grip(self, place: QPointF) -> str:
-        if not self.overlays.section or self._crop_facts() is not None:
+        if not self.overlays.section or self._handle() is not None:
             return ""
         a, b = (self.to_screen(p) for p in self.section)
         for name, end in (("a", a), ("b", b)):
@@ -196,13 +188,20 @@ class PlateCanvas(QWidget):
             return
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        facts = self._crop_facts()
-        step = self.ui.studio.step
-        if facts is not None and step is not None:
-            grip = self.crop.grip_at(step, self.to_share(place), facts, self.scale)
+        if self.ui.hand.brush.picking:
+            self._pick_colour(self.to_share(place))
+            return
+        handle, step = self._handle(), self.ui.studio.step
+        if handle is not None and step is not None:
+            share = self.to_share(place)
+            if handle is self.hands.strokes and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+                self.hands.strokes.pick(step, share)
+                return
+            grip = handle.grip_at(step, share, self._full_size(), self.scale)
             if grip:
-                self._drag = (f"crop {grip}", place)
-                self.crop.start(step, grip, self.to_share(place), facts)
+                self._drag = (f"hand {grip}", place)
+                handle.start(step, grip, share, self._full_size())
+                self.update()
                 return
         grip = self._section_grip(place)
         self._drag = (f"section {grip}", place) if grip else ("pan", place)
@@ -210,7 +209,10 @@ class PlateCanvas(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         place = event.position()
         self.pointed.emit(self.to_share(place))
+        self.hands.strokes.pointer = self.to_share(place)
         if self._drag is None:
+            if self._handle() is self.hands.strokes:
+                self.update()
             self._point_cursor(place)
             return
         what, last = self._drag
@@ -220,12 +222,9 @@ class PlateCanvas(QWidget):
             self._pan += place - last
             self._drag = (what, place)
             self.zoomed.emit()
-        elif what.startswith("crop"):
-            changes = self.crop.moved(self.to_share(place))
-            step = self.ui.studio.step
-            if step is not None and changes:
-                studio = self.ui.studio
-                studio.attempt(lambda: studio.set_params(step.uid, "Crop", f"{step.uid}.crop", **changes))
+        elif what.startswith("hand"):
+            handle = self.hands.for_step(self.ui.studio.step)
+            self._edit(handle.moved(self.to_share(place)) if handle is not None else {})
         else:
             self._move_section(what.split()[1], place, last)
             self._drag = (what, place)
@@ -248,25 +247,53 @@ class PlateCanvas(QWidget):
         self.section_moved.emit()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._drag is not None and self._drag[0].startswith("crop"):
+        if self._drag is not None and self._drag[0].startswith("hand"):
+            if self.hands.strokes.painting:
+                self._edit(self.hands.strokes.finished())
             self.ui.studio.seal()
         self._drag = None
+        self.update()
         self._point_cursor(event.position())
 
+    def _pick_colour(self, share: QPointF) -> None:
+        """The mean colour round a place of what enters the chosen step, for a field that waits for it."""
+        look, name = self.look, self.ui.hand.brush.picking
+        self.ui.hand.set(picking="")
+        if look is None or look.entering is None or not (0 <= share.x() < 1 and 0 <= share.y() < 1):
+            return
+        pixels = look.entering.pixels
+        if pixels.ndim == 2:
+            self.ui.studio.told.emit("What enters this step is grey already: there is no colour to pick.", "look")
+            return
+        r, c = int(share.y() * pixels.shape[0]), int(share.x() * pixels.shape[1])
+        part = pixels[max(0, r - 1) : r + 2, max(0, c - 1) : c + 2].reshape(-1, 3)
+        red, green, blue = (round(float(np.clip(v, 0, 1)), 4) for v in part.mean(axis=0))
+        self.ui.hand.picked.emit(name, (red, green, blue))
+
+    def _edit(self, changes: dict[str, Any]) -> None:
+        """What a handle asks for, as an edit of the chosen step; a drag is one entry."""
+        studio, step = self.ui.studio, self.ui.studio.step
+        if step is not None and changes:
+            studio.attempt(lambda: studio.set_params(step.uid, step.title, f"{step.uid}.hand", **changes))
+
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.set_zoom(None)
+        if self._handle() is not self.hands.strokes:
+            self.set_zoom(None)
 
     def leaveEvent(self, event: QEvent) -> None:
         self.pointed.emit(None)
+        self.hands.strokes.pointer = None
+        self.update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         factor = 1.2 ** (event.angleDelta().y() / 120)
         self.set_zoom(self.scale * factor, event.position())
 
     def _point_cursor(self, place: QPointF) -> None:
-        facts, step = self._crop_facts(), self.ui.studio.step
-        if facts is not None and step is not None:
-            self.setCursor(self.crop.cursor(self.crop.grip_at(step, self.to_share(place), facts, self.scale)))
+        handle, step = self._handle(), self.ui.studio.step
+        if handle is not None and step is not None:
+            grip = handle.grip_at(step, self.to_share(place), self._full_size(), self.scale)
+            self.setCursor(handle.cursor(grip))
         elif self._section_grip(place):
             self.setCursor(Qt.CursorShape.SizeAllCursor)
         else:
@@ -293,36 +320,24 @@ class PlateCanvas(QWidget):
             painter.drawImage(target, self._over)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.overlays.border:
-            self._paint_border(painter, target)
+            paint_border(painter, target, self.ui, self.look.result.raster)
         if self.overlays.guides:
-            self._paint_guides(painter, target)
-        step, facts = self.ui.studio.step, self._crop_facts()
-        if facts is not None and step is not None:
-            self.crop.paint(painter, step, facts, target)
+            paint_guides(painter, target)
+        step, handle = self.ui.studio.step, self._handle()
+        if handle is not None and step is not None:
+            handle.paint(painter, step, self._full_size(), target)
         elif self.overlays.section:
             self._paint_section(painter)
-        if self.look.before and step is not None and not self.ui.studio.finished:
-            self._paint_tag(painter, f"before {step.title.lower()}")
-
-    def _paint_border(self, painter: QPainter, target: QRectF) -> None:
-        assert self.look is not None
-        raster = self.look.result.raster
-        if raster.channels != 1:
-            return
-        values = np.abs(raster.flat() - np.float32(ZERO_LEVEL[raster.zero]))
-        ring = max(float(part.max()) for part in (values[0], values[-1], values[:, 0], values[:, -1]))
-        clean = ring <= 0.5 / 65535
-        colour = self.ui.colour("good" if clean else "fault")
-        style = Qt.PenStyle.SolidLine if clean else Qt.PenStyle.DashLine
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(colour, 3, style))
-        painter.drawRect(target.adjusted(1.5, 1.5, -1.5, -1.5))
-        words = "border is zero" if clean else f"border is up to {ring:.1%} off zero"
-        painter.setFont(self.ui.font(11, 600))
-        box = QRectF(target.left() + 3, target.top() + 3, painter.fontMetrics().horizontalAdvance(words) + 14, 20)
-        painter.fillRect(box, colour)
-        painter.setPen(self.ui.colour("card" if self.ui.theme.id == "day" else "well"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        said = []
+        if step is not None and not self.ui.studio.finished:
+            if self.look.revealed:
+                said.append(step.declared.revealed)
+            elif self.look.before:
+                said.append(f"before {step.title.lower()}")
+        if self.look.result.draft:
+            said.append("draft")
+        if said:
+            self._paint_tag(painter, " · ".join(said))
 
     def _paint_tag(self, painter: QPainter, words: str) -> None:
         painter.setFont(self.ui.font(11))
@@ -333,15 +348,6 @@ class PlateCanvas(QWidget):
         painter.drawRoundedRect(box, 4, 4)
         painter.setPen(self.ui.colour("on_bar"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _paint_guides(self, painter: QPainter, target: QRectF) -> None:
-        painter.setPen(QPen(QColor(255, 255, 255, 150), 1, Qt.PenStyle.DashLine))
-        centre = target.center()
-        painter.drawLine(QPointF(centre.x(), target.top()), QPointF(centre.x(), target.bottom()))
-        painter.drawLine(QPointF(target.left(), centre.y()), QPointF(target.right(), centre.y()))
-        side = min(target.width(), target.height())
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(centre, side / 2, side / 2)
 
     def _paint_section(self, painter: QPainter) -> None:
         a, b = (self.to_screen(p) for p in self.section)

@@ -9,23 +9,27 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollA
 
 from engraver.core.errors import EngraverError
 from engraver.core.files.picture import Reading
-from engraver.core.params import Params, specs
+from engraver.core.params import BY_HAND, Params, specs
 from engraver.core.raster import Facts
 from engraver.core.recipe import Step, edits
 from engraver.core.recipe.models import Blank, Source
 from engraver.core.steps.contrast import Curve, Levels
 from engraver.core.steps.edge import Falloff
+from engraver.core.steps.frame import Crop, locked
+from engraver.core.steps.grey import Grey
 
+from ..editors.brush_box import BrushBox
 from ..editors.curve_box import CurveBox
 from ..editors.falloff import FalloffBox
+from ..editors.finder_box import FinderBox
+from ..editors.grey_box import GreyBox
 from ..editors.levels import LevelsBox
-from ..editors.rows import Row, row_for
+from ..editors.own_editor import OWNED, own_editor
+from ..editors.rows import Row, SourceRow, row_for
 from ..pictures import Look
 from ..ui import Ui, named
 
 WIDTH = 278
-# Fields that an editor of our own shows and sets; they get no row besides.
-_OWNED = {"levels": ("out_black", "out_white"), "falloff": ("profile", "points"), "curve": ("points",)}
 
 
 class SettingsPanel(QWidget):
@@ -68,6 +72,7 @@ class SettingsPanel(QWidget):
         self._area = area
         self.found = named(QLabel(), "second")
         self.found.setWordWrap(True)
+        self.revealer: QPushButton | None = None
         ui.studio.project_changed.connect(self.follow)
         ui.studio.selection_changed.connect(self.follow)
         ui.pictures.looked.connect(self._looked)
@@ -132,7 +137,7 @@ class SettingsPanel(QWidget):
     def _rebuild(self, key: tuple[str, str], model: type[Params] | None, only: tuple[str, ...] | None = None) -> None:
         self._shown = key
         self.rows = {}
-        self.editor = None
+        self.editor = self.revealer = None
         self.found = named(QLabel(), "second")
         self.found.setWordWrap(True)
         body = QWidget()
@@ -142,15 +147,27 @@ class SettingsPanel(QWidget):
         step = self.ui.studio.step
         owned: tuple[str, ...] = ()
         if step is not None and model is not None:
-            self.editor = self._editor_for(step)
-            owned = _OWNED.get(step.declared.editor, ())
+            self.editor = own_editor(self.ui, step)
+            owned = OWNED.get(step.declared.editor, ())
             if self.editor is not None:
+                if isinstance(self.editor, CurveBox):
+                    self.editor.edited.connect(lambda points: self._edit({"points": points}))
+                else:
+                    self.editor.edited.connect(self._edit)  # type: ignore[attr-defined]
+                self.editor.finished.connect(self.ui.studio.seal)  # type: ignore[attr-defined]
                 box.addWidget(self.editor)
+            if step.declared.finders:
+                finders = FinderBox(self.ui, step)
+                finders.edited.connect(self._edit)
+                finders.finished.connect(self.ui.studio.seal)
+                box.addWidget(finders)
+            if step.declared.reveal is not None:
+                box.addWidget(self._reveal_button(step))
         if model is not None:
-            if step is not None and step.declared.measure is not None:
+            if step is not None:
                 box.addWidget(self.found)
             for name, spec in specs(model).items():
-                if name in owned or (only is not None and name not in only) or spec.kind == "curve":
+                if name in owned or (only is not None and name not in only) or spec.kind in BY_HAND:
                     continue
                 row = row_for(self.ui, spec)
                 row.edited.connect(lambda value, n=name: self._edit({n: value}))
@@ -165,30 +182,24 @@ class SettingsPanel(QWidget):
             old.hide()
             old.deleteLater()
 
-    def _editor_for(self, step: Step) -> QWidget | None:
-        if isinstance(step.params, Levels):
-            levels = LevelsBox(self.ui)
-            levels.edited.connect(self._edit)
-            levels.finished.connect(self.ui.studio.seal)
-            return levels
-        if isinstance(step.params, Curve):
-            curve = CurveBox(self.ui)
-            curve.setMinimumHeight(self.ui.px(230))
-            curve.edited.connect(lambda points: self._edit({"points": points}))
-            curve.finished.connect(self.ui.studio.seal)
-            return curve
-        if isinstance(step.params, Falloff):
-            falloff = FalloffBox(self.ui)
-            falloff.edited.connect(self._edit)
-            falloff.finished.connect(self.ui.studio.seal)
-            return falloff
-        return None
+    def _reveal_button(self, step: Step) -> QPushButton:
+        """Shows what the step found in place of its result, while it is down."""
+        button = named(QPushButton(f"Show {step.declared.revealed}"), "profile")
+        button.setCheckable(True)
+        button.setChecked(self.ui.studio.revealing)
+        button.setFixedHeight(self.ui.px(28))
+        button.setToolTip(f"The plate view shows {step.declared.revealed} instead of the result. (I)")
+        button.clicked.connect(lambda on: self.ui.studio.reveal(bool(on)))
+        self.revealer = button
+        return button
 
     def _show(self, params: Params) -> None:
-        values = params.model_dump()
+        values = params.values()
         facts = self._facts()
         for name, row in self.rows.items():
             row.setVisible(row.spec.applies(values))
+            if isinstance(row, SourceRow):
+                row.show_sources(self.ui.studio)
             if values[name] is not None:
                 row.show_value(values[name], facts)
 
@@ -196,28 +207,40 @@ class SettingsPanel(QWidget):
         look = self.ui.pictures.look
         counts = look.histogram if look is not None and look.uid == step.uid else None
         autos = dict(look.finished.autos.get(step.uid, {})) if look is not None else {}
-        if isinstance(self.editor, LevelsBox) and isinstance(step.params, Levels):
-            held = step.params.find == "held"
-            ends = (step.params.black, step.params.white) if held or not autos else (autos["black"], autos["white"])
-            self.editor.show_values(step.params, ends, counts)
-            if held:
-                self.found.setText("")
-            elif autos:
-                rough = " · measuring…" if look is not None and look.finished.provisional else ""
-                self.found.setText(
-                    f"Found: black {autos['black'] * 100:.1f} %, white {autos['white'] * 100:.1f} %{rough}"
-                )
-            self.found.setVisible(not held)
-        elif isinstance(self.editor, CurveBox) and isinstance(step.params, Curve):
-            self.editor.show_points(step.params.points)
-            self.editor.show_counts(counts)
-        elif isinstance(self.editor, FalloffBox) and isinstance(step.params, Falloff):
-            self.editor.show_values(step.params)
+        editor, params = self.editor, step.params
+        if isinstance(editor, LevelsBox) and isinstance(params, Levels):
+            held = params.find == "held" or not autos
+            editor.show_values(
+                params, (params.black, params.white) if held else (autos["black"], autos["white"]), counts
+            )
+        elif isinstance(editor, CurveBox) and isinstance(params, Curve):
+            editor.show_points(params.points)
+            editor.show_counts(counts)
+        elif isinstance(editor, FalloffBox) and isinstance(params, Falloff):
+            editor.show_values(params)
+        elif isinstance(editor, GreyBox) and isinstance(params, Grey):
+            editor.show_values(step, params)
+        elif isinstance(editor, BrushBox):
+            editor.show_marks(getattr(params, "marks", ()))
+            editor.setVisible(getattr(params, "how", "marks") == "marks")
+        if self.revealer is not None:
+            self.revealer.setChecked(self.ui.studio.revealing)
+        self._tell_found(step, autos)
+
+    def _tell_found(self, step: Step, autos: dict[str, float]) -> None:
+        """What the step found by itself, in its own words."""
+        kind = step.declared
+        waits = kind.measure is not None and kind.measures(step.params) and not autos
+        words = "" if waits else kind.tells(step.params, autos)
+        look = self.ui.pictures.look
+        if words and autos and look is not None and look.finished.provisional:
+            words += " · measuring…"
+        self.found.setText(words)
+        self.found.setVisible(bool(words))
 
     def _looked(self, look: Look | None) -> None:
         step = self.ui.studio.step
-        wants = isinstance(self.editor, LevelsBox | CurveBox)
-        if look is not None and step is not None and wants and self._shown == (step.uid, step.kind):
+        if look is not None and step is not None and self._shown == (step.uid, step.kind):
             self._show_editor(step)
 
     def _failed(self, uid: str, sentence: str) -> None:
@@ -243,6 +266,8 @@ class SettingsPanel(QWidget):
             look = self.ui.pictures.look
             found = dict(look.finished.autos.get(step.uid, {})) if look is not None else {}
             changes = {**changes, **{k: round(v, 4) for k, v in found.items()}}
+        if isinstance(step.params, Crop):
+            changes = locked(step.params, changes)
         name = next(iter(changes))
         spec = specs(step.declared.params)[name]
         studio.attempt(

@@ -22,6 +22,8 @@ READ_AS: Mapping[ReadAs, str] = MappingProxyType({
 })  # fmt: skip
 RING = 0.08
 LARGEST_TIP = 2500
+# A soft threshold: the paper's grain goes to zero, ink past its middle to nearly full.
+INK = ((0.0, 0.0), (0.22, 0.0), (0.55, 0.72), (1.0, 1.0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +93,8 @@ def cues(raster: Raster) -> Cues:
     even = small / ground[..., None] if small.ndim == 3 else share[..., None]
     apart = np.abs(even - np.median(even[ring], axis=0)).max(axis=2).astype(np.float32)
     marked = (apart > matte.otsu(apart)).astype(np.float32)
-    pieces = _largest(framing.what_is_there(grey, None, 0.0) if lid > 0.02 else marked)
+    dark = lid > 0.02 or float(np.median(grey[ring])) < 0.25
+    pieces = _largest(framing.what_is_there(grey, None, 0.0) if dark else marked)
     return Cues(
         ring=min(rings),
         light=float(np.median(ground)),
@@ -119,7 +122,7 @@ def guess(raster: Raster, facts: PictureFacts | None = None) -> ReadAs:
     if found.paper > 0.5 and found.light > 0.3 and found.saturation < 0.2 and found.ink > 0.35 and found.solid < 0.07:
         return "drawing"
     if found.ring < 1 / 3:
-        return "subject" if found.pieces > 0.75 else "relief"
+        return "subject" if found.pieces > 0.85 else "relief"
     return "surface"
 
 
@@ -174,7 +177,8 @@ def first_steps(read_as: ReadAs, facts: Facts, raster: Raster | None = None) -> 
         tip = read_as == "tip"
         return (
             grey, make("even-light", light="paper", window=0.06, percent=0.9), make("invert"),
-            make("levels", low=45.0, high=98.0 if tip else 98.5, toe=0.0, gamma=0.8),
+            make("levels", low=45.0, high=98.0 if tip else 98.5, toe=0.0),
+            make("curve", points=INK),
             *(() if tip else (make("soften", radius=0.002),)),
             make("centre", margin=0.04 if tip else 0.06), make("square", how="zero"),
             make("size", side=min(LARGEST_TIP, facts.shorter)) if tip else size,

@@ -134,7 +134,7 @@ def _lines_shown(raster: Raster, params: Lines, context: StepContext) -> Raster:
 
 
 def _lines_told(params: Lines, autos: Mapping[str, float]) -> str:
-    return f"Found: lines at {autos['angle']:.2f}°"
+    return "" if not autos else f"Found: lines at {autos['angle']:.2f}°"
 
 
 LINES = StepKind(
@@ -184,7 +184,7 @@ def _noise_measured(raster: Raster, params: Denoise, context: StepContext) -> di
 
 
 def _noise_told(params: Denoise, autos: Mapping[str, float]) -> str:
-    return f"Found: noise of {autos['noise'] * 100:.2f} % of white"
+    return "" if not autos else f"Found: noise of {autos['noise'] * 100:.2f} % of white"
 
 
 DENOISE = StepKind(

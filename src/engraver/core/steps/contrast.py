@@ -86,7 +86,7 @@ def _measure(raster: Raster, params: Levels, context: StepContext) -> dict[str, 
 
 
 def _tells(params: Levels, autos: Mapping[str, float]) -> str:
-    return f"Found: black {autos['black'] * 100:.1f} %, white {autos['white'] * 100:.1f} %"
+    return "" if not autos else f"Found: black {autos['black'] * 100:.1f} %, white {autos['white'] * 100:.1f} %"
 
 
 LEVELS = StepKind(

@@ -185,9 +185,9 @@ def _extent(params: Isolate, facts: Facts) -> Facts:
 
 def _tells(params: Isolate, autos: Mapping[str, float]) -> str:
     if _waits(params):
-        return "Paint over a part of what is to stay (K), then over what goes (R); marks grow to the borders."
+        return "Paint over a part of what is to stay (K), then over what goes (M): marks grow to the borders."
     if params.how == "marks":
-        return "K keeps, R removes; L takes back the last leap of a mark. Marks grow to the borders."
+        return "K keeps, M removes. Marks grow to the borders; L takes back the last leap."
     if "level" not in autos:
         return ""
     return f"Found: the cut at {autos['level'] * 100:.1f} %"

@@ -201,7 +201,9 @@ def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
 
 
 def _tells(params: EvenLight, autos: Mapping[str, float]) -> str:
-    if autos.get("even"):
+    if not autos:
+        return ""
+    if autos["even"]:
         return "The light is even: it varies less than the texture itself, so nothing is done."
     if params.method == "divide":
         return f"Found: the light varies by {autos['varies']:.0%} about its mean.".replace("%", " %")

@@ -1,0 +1,82 @@
+"""What the brush says and how large it is, in the settings of a step with strokes."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from engraver.core.params import Strokes
+
+from ..brush import LARGEST, PAINTS, SMALLEST, Hand
+from ..ui import Ui, named
+from .slider import Slider
+
+
+class BrushBox(QWidget):
+    """Buttons for what a stroke says, the brush's size, and taking strokes back."""
+
+    edited = Signal(dict)
+    finished = Signal()
+
+    def __init__(self, ui: Ui, hand: Hand, editor: str) -> None:
+        super().__init__()
+        self.ui, self.hand, self.editor = ui, hand, editor
+        self.marks: Strokes = ()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(ui.px(12), 0, 0, 0)
+        box.setSpacing(ui.px(6))
+        row = QHBoxLayout()
+        row.setSpacing(ui.px(6))
+        self.group = QButtonGroup(self)
+        self.buttons: dict[str, QPushButton] = {}
+        for paint in PAINTS[editor]:
+            button = named(QPushButton(paint.label), "profile")
+            button.setCheckable(True)
+            button.setFixedHeight(ui.px(28))
+            button.setToolTip(paint.help)
+            button.clicked.connect(lambda _=False, tag=paint.tag: hand.set(tag=tag))
+            self.group.addButton(button)
+            self.buttons[paint.tag] = button
+            row.addWidget(button, 1)
+        box.addLayout(row)
+        size = QHBoxLayout()
+        size.addWidget(QLabel("Brush"))
+        self.slider = Slider(ui, SMALLEST, 0.15, 0.001)
+        self.slider.setAccessibleName("Brush size")
+        self.slider.setToolTip("How wide the brush is ([ smaller, ] larger)")
+        self.slider.moved.connect(lambda value: hand.set(radius=min(LARGEST, value)))
+        size.addWidget(self.slider, 1)
+        box.addLayout(size)
+        last = QHBoxLayout()
+        self.count = named(QLabel(), "second")
+        last.addWidget(self.count, 1)
+        self.back = named(QPushButton("Take back the last"), "link")
+        self.back.clicked.connect(self._back)
+        self.clear = named(QPushButton("All"), "link")
+        self.clear.setToolTip("Take back every stroke")
+        self.clear.clicked.connect(lambda: self._set(()))
+        last.addWidget(self.back, 0, Qt.AlignmentFlag.AlignRight)
+        last.addWidget(self.clear)
+        box.addLayout(last)
+        hand.changed.connect(self.follow)
+        self.follow()
+
+    def _set(self, marks: Strokes) -> None:
+        self.edited.emit({"marks": marks})
+        self.finished.emit()
+
+    def _back(self) -> None:
+        self._set(self.marks[:-1])
+
+    def follow(self) -> None:
+        """Show the brush."""
+        paint = self.hand.paint_for(self.editor)
+        for tag, button in self.buttons.items():
+            button.setChecked(paint is not None and tag == paint.tag)
+        self.slider.show_value(self.hand.brush.radius)
+
+    def show_marks(self, marks: Strokes) -> None:
+        self.marks = marks
+        self.count.setText("No strokes yet" if not marks else f"{len(marks)} stroke{'s' if len(marks) > 1 else ''}")
+        self.back.setVisible(bool(marks))
+        self.clear.setVisible(bool(marks))

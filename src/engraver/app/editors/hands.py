@@ -1,0 +1,52 @@
+"""Handles on the plate: what a press, a drag and a release mean for the chosen step."""
+
+from __future__ import annotations
+
+from typing import Any, Protocol
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter
+
+from engraver.core.recipe import Step
+
+from ..pictures import HANDLES_BEFORE
+from ..ui import Ui
+from .corner_handles import CornerHandles
+from .crop_handles import CropHandles
+from .stroke_hand import StrokeHand
+
+Size = tuple[float, float]
+
+
+class Handle(Protocol):
+    """Places are shares of the picture shown; ``size`` its full size in pixels, ``scale`` screen pixels per pixel."""
+
+    def grip_at(self, step: Step, share: QPointF, size: Size, scale: float) -> str: ...
+
+    def start(self, step: Step, grip: str, share: QPointF, size: Size) -> None: ...
+
+    def moved(self, share: QPointF) -> dict[str, Any]: ...
+
+    def cursor(self, grip: str) -> Qt.CursorShape: ...
+
+    def paint(self, painter: QPainter, step: Step, size: Size, target: QRectF) -> None: ...
+
+
+class Hands:
+    """The handles of each kind of editor. ``before`` lists those drawn over what enters the step."""
+
+    before = HANDLES_BEFORE
+
+    def __init__(self, ui: Ui) -> None:
+        self.crop, self.corners, self.strokes = CropHandles(ui), CornerHandles(ui), StrokeHand(ui)
+
+    def for_step(self, step: Step | None) -> Handle | None:
+        """The handles a step is edited with on the plate, if any."""
+        if step is None or not step.on:
+            return None
+        editor = step.declared.editor
+        if editor == "crop":
+            return self.crop
+        if editor == "corners":
+            return self.corners if getattr(step.params, "how", "") == "corners" else None
+        return self.strokes if self.strokes.works_on(step) else None

@@ -1,0 +1,50 @@
+"""The editor of our own that suits a step, and the fields it shows so that no row repeats them."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from PySide6.QtCore import SignalInstance
+from PySide6.QtWidgets import QWidget
+
+from engraver.core.recipe import Step
+from engraver.core.steps.contrast import Curve, Levels
+from engraver.core.steps.edge import Falloff
+from engraver.core.steps.grey import Grey
+
+from ..brush import PAINTS
+from ..ui import Ui
+from .brush_box import BrushBox
+from .curve_box import CurveBox
+from .falloff import FalloffBox
+from .grey_box import GreyBox
+from .levels import LevelsBox
+
+OWNED = {
+    "levels": ("out_black", "out_white"), "falloff": ("profile", "points"), "curve": ("points",),
+    "grey": ("line", "paper"),
+}  # fmt: skip
+
+
+class OwnEditor(Protocol):
+    """Emits changes as a dict, and when a gesture has ended."""
+
+    edited: SignalInstance
+    finished: SignalInstance
+
+
+def own_editor(ui: Ui, step: Step) -> QWidget | None:
+    """A new editor for the step, or None when its rows are enough."""
+    if isinstance(step.params, Levels):
+        return LevelsBox(ui)
+    if isinstance(step.params, Curve):
+        curve = CurveBox(ui)
+        curve.setMinimumHeight(ui.px(230))
+        return curve
+    if isinstance(step.params, Falloff):
+        return FalloffBox(ui)
+    if isinstance(step.params, Grey):
+        return GreyBox(ui)
+    if step.declared.editor in PAINTS:
+        return BrushBox(ui, ui.hand, step.declared.editor)
+    return None

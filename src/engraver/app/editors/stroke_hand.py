@@ -1,0 +1,213 @@
+"""Painting strokes on the plate: they are kept in source shares, shown where they lie now."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+
+from engraver.core.errors import EngraverError
+from engraver.core.params import Stroke
+from engraver.core.recipe import Step
+
+from ..brush import PAINTS, Paint
+from ..ui import Ui
+
+_CLOSE = 0.3
+
+
+class StrokeHand:
+    """One stroke a gesture. The stroke being painted is not in the project until the hand lets go."""
+
+    def __init__(self, ui: Ui) -> None:
+        self._ui = ui
+        self.pointer: QPointF | None = None
+        self._places: list[tuple[float, float]] = []
+        self._step: Step | None = None
+
+    def works_on(self, step: Step) -> bool:
+        """Whether the step is edited by strokes, with its present settings."""
+        if step.declared.editor not in PAINTS:
+            return False
+        return not (step.declared.editor == "isolate" and getattr(step.params, "how", "") != "marks")
+
+    @property
+    def painting(self) -> bool:
+        return bool(self._places)
+
+    # -- maps ----------------------------------------------------------------------
+
+    def _to_shown(self, step: Step) -> NDArray[np.float64] | None:
+        """Source shares to shares of the picture shown (that of the step's input)."""
+        studio = self._ui.studio
+        try:
+            line = studio.line()
+        except EngraverError:
+            return None
+        if line is None:
+            return None
+        place = line.place_before(step.uid)
+        facts, source = line.facts[place], line.facts[0]
+        into = studio.engine.into(line, step.uid)
+        shrink = np.diag([1 / facts.width, 1 / facts.height, 1.0])
+        found: NDArray[np.float64] = shrink @ into @ np.diag([source.width, source.height, 1.0])
+        return found
+
+    @staticmethod
+    def _through(matrix: NDArray[np.float64], x: float, y: float) -> tuple[float, float]:
+        u, v, w = matrix @ (x, y, 1.0)
+        return float(u / w), float(v / w)
+
+    def to_source(self, step: Step, share: QPointF) -> tuple[float, float] | None:
+        """The place in source shares under a place of the picture shown."""
+        matrix = self._to_shown(step)
+        if matrix is None:
+            return None
+        back = np.asarray(np.linalg.inv(matrix), np.float64)
+        return self._through(back, share.x(), share.y())
+
+    # -- gestures ------------------------------------------------------------------
+
+    def _paint(self, step: Step) -> Paint | None:
+        return self._ui.hand.paint_for(step.declared.editor)
+
+    def grip_at(self, step: Step, share: QPointF, size: tuple[float, float], scale: float) -> str:
+        inside = -0.05 <= share.x() <= 1.05 and -0.05 <= share.y() <= 1.05
+        return "paint" if inside else ""
+
+    def pick(self, step: Step, share: QPointF) -> bool:
+        """Choose the place from which the next strokes take; False when they take from nowhere."""
+        paint = self._paint(step)
+        if paint is None or not any(p.picks for p in PAINTS[step.declared.editor]):
+            return False
+        place = self.to_source(step, share)
+        tag = next(p.tag for p in PAINTS[step.declared.editor] if p.picks)
+        self._ui.hand.set(tag=tag, anchor=place)
+        return True
+
+    def start(self, step: Step, grip: str, share: QPointF, size: tuple[float, float]) -> None:
+        place = self.to_source(step, share)
+        self._step, self._places = step, [place] if place is not None else []
+
+    def moved(self, share: QPointF) -> dict[str, Any]:
+        """Add a place to the stroke; nothing is edited before the hand lets go."""
+        if self._step is None or not self._places:
+            return {}
+        place = self.to_source(self._step, share)
+        if place is not None:
+            last = self._places[-1]
+            near = _CLOSE * self._ui.hand.brush.radius
+            if max(abs(place[0] - last[0]), abs(place[1] - last[1])) > near:
+                self._places.append(place)
+        return {}
+
+    def finished(self) -> dict[str, Any]:
+        """The step's strokes with the one just painted."""
+        step, places = self._step, self._places
+        self._step, self._places = None, []
+        if step is None or not places:
+            return {}
+        paint, brush = self._paint(step), self._ui.hand.brush
+        assert paint is not None
+        shift = None
+        if paint.picks:
+            if brush.anchor is None:
+                self._ui.studio.told.emit("Pick a place to take from first: Alt and a press on the plate.", "look")
+                return {}
+            shift = (brush.anchor[0] - places[0][0], brush.anchor[1] - places[0][1])
+            if brush.flipped:  # the piece under the pointer goes to the picked place
+                places = [(x + shift[0], y + shift[1]) for x, y in places]
+                shift = (-shift[0], -shift[1])
+        marks = getattr(step.params, "marks", ())
+        return {"marks": (*marks, Stroke.through(places, brush.radius, paint.tag, shift))}
+
+    @staticmethod
+    def cursor(grip: str) -> Qt.CursorShape:
+        return Qt.CursorShape.CrossCursor if grip else Qt.CursorShape.ArrowCursor
+
+    # -- paint ---------------------------------------------------------------------
+
+    def _colour(self, editor: str, tag: str) -> QColor:
+        paint = next((p for p in PAINTS[editor] if p.tag == tag.removesuffix("-only")), None)
+        return QColor(self._ui.colour(paint.tone if paint is not None else "accent"))
+
+    def paint(self, painter: QPainter, step: Step, size: tuple[float, float], target: QRectF) -> None:
+        matrix = self._to_shown(step)
+        if matrix is None:
+            return
+        editor, brush = step.declared.editor, self._ui.hand.brush
+
+        def place(x: float, y: float) -> QPointF:
+            u, v = self._through(matrix, x, y)
+            return QPointF(target.left() + u * target.width(), target.top() + v * target.height())
+
+        line = self._ui.studio.line()
+        assert line is not None
+        source = line.facts[0]
+        # How long the source's shorter side is on the screen: by the area of a small square at the middle.
+        spots = [place(0.5, 0.5), place(0.51, 0.5), place(0.5, 0.51)]
+        a, b = spots[1] - spots[0], spots[2] - spots[0]
+        area = abs(a.x() * b.y() - a.y() * b.x()) * 1e4 / (source.width * source.height)
+        unit = area**0.5 * source.shorter
+        for stroke in getattr(step.params, "marks", ()):
+            path = [place(float(x), float(y)) for x, y in stroke.points[:, :2]]
+            grows = not stroke.tag.endswith("-only")
+            self._draw(painter, path, stroke.radius * unit, self._colour(editor, stroke.tag), grows)
+            if stroke.shift is not None:
+                x, y = stroke.points[0, :2]
+                self._arrow(painter, place(x + stroke.shift[0], y + stroke.shift[1]), path[0])
+        paint = self._paint(step)
+        if paint is None:
+            return
+        if self._places:
+            path = [place(x, y) for x, y in self._places]
+            self._draw(painter, path, brush.radius * unit, self._colour(editor, paint.tag), True, fill=True)
+        if self.pointer is not None:
+            here = QPointF(
+                target.left() + self.pointer.x() * target.width(), target.top() + self.pointer.y() * target.height()
+            )
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for colour, width in ((QColor(20, 20, 18, 190), 2.6), (QColor(255, 255, 255), 1.2)):
+                painter.setPen(QPen(colour, width))
+                painter.drawEllipse(here, brush.radius * unit, brush.radius * unit)
+            if paint.picks and brush.anchor is not None and not self._places:
+                anchor = place(*brush.anchor)
+                self._arrow(painter, here, anchor) if brush.flipped else self._arrow(painter, anchor, here)
+
+    def _draw(
+        self,
+        painter: QPainter,
+        path: list[QPointF],
+        radius: float,
+        colour: QColor,
+        grows: bool,
+        *,
+        fill: bool = False,
+    ) -> None:
+        outline = QPainterPath(path[0])
+        for spot in path[1:] or [path[0] + QPointF(0.01, 0)]:
+            outline.lineTo(spot)
+        soft = QColor(colour)
+        soft.setAlpha(120 if fill else 60)
+        cap, join = Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin
+        painter.setPen(QPen(soft, max(2.0, 2 * radius), Qt.PenStyle.SolidLine, cap, join))
+        painter.drawPath(outline)
+        style = Qt.PenStyle.SolidLine if grows else Qt.PenStyle.DotLine
+        for tone, width in ((QColor(20, 20, 18, 200), 3.6), (colour.lighter(125), 2.0)):
+            painter.setPen(QPen(tone, width, style, cap, join))
+            painter.drawPath(outline)
+
+    def _arrow(self, painter: QPainter, start: QPointF, end: QPointF) -> None:
+        along = end - start
+        length = max(1.0, (along.x() ** 2 + along.y() ** 2) ** 0.5)
+        unit = along / length
+        aside = QPointF(-unit.y(), unit.x())
+        for colour, width in ((QColor(20, 20, 18, 190), 3.2), (QColor(255, 255, 255), 1.4)):
+            painter.setPen(QPen(colour, width))
+            painter.drawLine(start, end)
+            painter.drawLine(end, end - unit * 9 + aside * 4.5)
+            painter.drawLine(end, end - unit * 9 - aside * 4.5)
+            painter.drawEllipse(start, 3.0, 3.0)

@@ -1,0 +1,55 @@
+"""What can be drawn over the plate to see it better."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from engraver.core.raster import ZERO_LEVEL, Raster
+
+from ..ui import Ui
+
+
+@dataclass(frozen=True, slots=True)
+class Overlays:
+    """What is drawn over the plate."""
+
+    clipping: bool = False
+    below: bool = False
+    border: bool = False
+    guides: bool = False
+    section: bool = True
+
+
+def paint_border(painter: QPainter, target: QRectF, ui: Ui, raster: Raster) -> None:
+    """A ring round the plate that tells whether its outermost pixels are at zero."""
+    if raster.channels != 1:
+        return
+    values = np.abs(raster.flat() - np.float32(ZERO_LEVEL[raster.zero]))
+    ring = max(float(part.max()) for part in (values[0], values[-1], values[:, 0], values[:, -1]))
+    clean = ring <= 0.5 / 65535
+    colour = ui.colour("good" if clean else "fault")
+    style = Qt.PenStyle.SolidLine if clean else Qt.PenStyle.DashLine
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(colour, 3, style))
+    painter.drawRect(target.adjusted(1.5, 1.5, -1.5, -1.5))
+    words = "border is zero" if clean else f"border is up to {ring:.1%} off zero"
+    painter.setFont(ui.font(11, 600))
+    box = QRectF(target.left() + 3, target.top() + 3, painter.fontMetrics().horizontalAdvance(words) + 14, 20)
+    painter.fillRect(box, colour)
+    painter.setPen(ui.colour("card" if ui.theme.id == "day" else "well"))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def paint_guides(painter: QPainter, target: QRectF) -> None:
+    """Middle lines and the largest circle."""
+    painter.setPen(QPen(QColor(255, 255, 255, 150), 1, Qt.PenStyle.DashLine))
+    centre = target.center()
+    painter.drawLine(QPointF(centre.x(), target.top()), QPointF(centre.x(), target.bottom()))
+    painter.drawLine(QPointF(target.left(), centre.y()), QPointF(target.right(), centre.y()))
+    side = min(target.width(), target.height())
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(centre, side / 2, side / 2)
