@@ -13,7 +13,7 @@ from rich.table import Table
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from bench import core, window
+from bench import cleaning, core, many, window
 from bench.figures import Bench, Figure
 
 BENCHES: dict[str, Bench] = {
@@ -22,6 +22,10 @@ BENCHES: dict[str, Bench] = {
     "proof": core.proof,
     "full-size": core.full_size,
     "memory": core.memory,
+    "strokes": cleaning.strokes,
+    "matte": cleaning.matte,
+    "terraces": cleaning.terraces,
+    "batch": many.batch,
 }
 
 

@@ -17,19 +17,23 @@ from engraver.core.steps.edge import Falloff
 from engraver.core.steps.frame import Crop, crop_box
 
 
-def _plain_light(grey: np.ndarray, order: int, blocks: int = 32) -> np.ndarray:
+def _plain_light(grey: np.ndarray, kept: np.ndarray, order: int, blocks: int = 32) -> np.ndarray:
     """A polynomial through the logarithm of block means, reweighted by Tukey's biweight, at every pixel."""
-    small = np.log(np.maximum(transform.resize_local_mean(grey, (blocks, blocks)), 0.004))
+    counts = transform.resize_local_mean(kept, (blocks, blocks))
+    mean = transform.resize_local_mean(grey * kept, (blocks, blocks)) / np.maximum(counts, 1e-3)
+    small = np.log(np.maximum(mean, 0.004))
+    counts = counts.ravel()
     at = (np.arange(blocks) + 0.5) / blocks * 2 - 1
     terms = [(i, j) for i in range(order + 1) for j in range(order + 1 - i)]
     base = np.stack([np.outer(at**j, at**i).ravel() for i, j in terms], axis=1)
-    weight, found = np.ones(base.shape[0]), np.zeros(base.shape[1])
+    weight, found = counts.copy(), np.zeros(base.shape[1])
     for _ in range(15):
         root = np.sqrt(weight)
         found = np.linalg.lstsq(base * root[:, None], small.ravel() * root, rcond=None)[0]
         left = small.ravel() - base @ found
-        scale = 1.4826 * np.median(np.abs(left - np.median(left)))
-        weight = (1 - np.clip(np.abs(left) / (4.685 * scale), 0, 1) ** 2) ** 2
+        there = left[counts > 1e-6]
+        scale = 1.4826 * np.median(np.abs(there - np.median(there)))
+        weight = counts * (1 - np.clip(np.abs(left) / (4.685 * scale), 0, 1) ** 2) ** 2
     y, x = ((np.arange(n) + 0.5) / n * 2 - 1 for n in grey.shape)
     powers = np.zeros((order + 1, order + 1))
     for value, (i, j) in zip(found, terms, strict=True):
@@ -43,10 +47,12 @@ def plain_relief(rgb: np.ndarray, line: Line) -> np.ndarray:
     crop: Crop = params["crop"]  # type: ignore[assignment]
     left, top, width, height = crop_box(crop, line.facts[0])
     grey = rgb[top : top + height, left : left + width] / 255.0 @ np.array([0.2126, 0.7152, 0.0722])
-    light = _plain_light(grey, params["even-light"].order)  # type: ignore[attr-defined]
+    falloff: Falloff = params["falloff"]  # type: ignore[assignment]
+    y, x = np.mgrid[0:height, 0:width] + 0.5
+    kept = height / 2 - falloff.margin * height - np.hypot(x - width / 2, y - height / 2) > 0
+    light = _plain_light(grey, kept.astype(float), params["even-light"].order)  # type: ignore[attr-defined]
     even = grey * (light.mean() / light)
     even *= grey.mean() / even.mean()
-    falloff: Falloff = params["falloff"]  # type: ignore[assignment]
     side = even.shape[0]
     y, x = np.mgrid[0:side, 0:side] + 0.5
     deep = side / 2 - falloff.margin * side - 0.5 - np.hypot(x - side / 2, y - side / 2)

@@ -17,6 +17,7 @@ FAILED, MISUSED = 1, 2
 # Each command's module loads only when it is called: the window must not wait for the tables of the others.
 _COMMANDS = {
     "make": ("make", "make"),
+    "batch": ("batch", "batch"),
     "export": ("make", "export"),
     "check": ("info", "check"),
     "steps": ("info", "steps"),

@@ -124,20 +124,24 @@ def best_shift(values: Pixels, mask: Mask, blocked: Mask, wrap: Wrap = (False, F
     edge = small[around[:, 0], around[:, 1]]
     fine = np.abs(small - cv2.GaussianBlur(small, (0, 0), 2.0, borderType=cv2.BORDER_REFLECT))
     strong = float(fine[around[:, 0], around[:, 1]].mean())
-    best, found = math.inf, None
-    for far in _RINGS:
-        for n in range(_TURNS):
-            turn = 2 * math.pi * (n + 0.5 * (_RINGS.index(far) % 2)) / _TURNS
-            dx, dy = round(far * size * ratio * math.cos(turn)), round(far * size * ratio * math.sin(turn))
-            moved = np.concatenate([inside, around]) + np.array([dy, dx])
-            if moved.min() < 0 or (moved[:, 0] >= near[1]).any() or (moved[:, 1] >= near[0]).any():
-                continue
-            if block[moved[:, 0], moved[:, 1]].any():
-                continue
-            there = small[around[:, 0] + dy, around[:, 1] + dx]
-            apart = edge - there
-            texture = float(fine[inside[:, 0] + dy, inside[:, 1] + dx].mean()) - strong
-            score = float(apart.std()) + 0.5 * abs(texture) + 0.02 * abs(float(apart.mean()))
-            if score < best:
-                best, found = score, (dx / ratio, dy / ratio)
-    return found
+    turns = 2 * math.pi * (np.arange(_TURNS)[None] + 0.5 * (np.arange(len(_RINGS))[:, None] % 2)) / _TURNS
+    far = np.array(_RINGS)[:, None] * size * ratio
+    tried = np.rint(np.stack([far * np.sin(turns), far * np.cos(turns)], axis=-1)).astype(np.int64).reshape(-1, 2)
+    everything = np.concatenate([inside, around])
+    low, high = everything.min(axis=0), everything.max(axis=0)
+    fits = ((low + tried >= 0) & (high + tried < (near[1], near[0]))).all(axis=1)
+    tried = tried[fits]
+    if not len(tried):
+        return None
+    across, flat_block = near[0], block.ravel()
+    step = tried[:, 0] * across + tried[:, 1]
+    free = ~flat_block[(everything[:, 0] * across + everything[:, 1])[None] + step[:, None]].any(axis=1)
+    tried, step = tried[free], step[free]
+    if not len(tried):
+        return None
+    there = small.ravel()[(around[:, 0] * across + around[:, 1])[None] + step[:, None]]
+    apart = edge[None] - there
+    texture = fine.ravel()[(inside[:, 0] * across + inside[:, 1])[None] + step[:, None]].mean(axis=1) - strong
+    score = apart.std(axis=1) + 0.5 * np.abs(texture) + 0.02 * np.abs(apart.mean(axis=1))
+    dy, dx = tried[int(np.argmin(score))]
+    return float(dx) / ratio, float(dy) / ratio

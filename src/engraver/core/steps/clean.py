@@ -172,7 +172,8 @@ def _denoise(raster: Raster, params: Denoise, context: StepContext) -> Raster:
             return np.ascontiguousarray(
                 cv2.medianBlur(blur.pad(values, reach, reach, wrap), kernel)[reach:-reach, reach:-reach]
             )
-        if params.method == "edge-keeping":
+        # Non-local means takes its time: until full size is there, its draft is the edge-keeping one.
+        if params.method == "edge-keeping" or context.scale < 1:
             return blur.edge_keeping(values, 2.0, 2 * params.strength * noise, wrap, raster.coverage)
         return denoise.non_local_means(values, noise, 0.8 * params.strength, wrap, check=context.check)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+import cv2
 import numpy as np
 from pydantic import model_validator
 
@@ -89,12 +90,12 @@ def by_hues(rgb: Pixels, lightness: tuple[float, ...]) -> Pixels:
     they are. With the lumas of the six hues it is luma exactly.
     """
     red, yellow, green, cyan, blue, magenta = (np.float32(v) for v in lightness)
-    highest, lowest = rgb.argmax(axis=2), rgb.argmin(axis=2)
-    pure = np.array([red, green, blue], np.float32)[highest]
+    r, g, b = cv2.split(rgb)
+    low, high = cv2.min(cv2.min(r, g), b), cv2.max(cv2.max(r, g), b)
+    pure = np.where(r == high, red, np.where(g == high, green, blue))
     # The channel that is lowest says which of the three mixed hues takes part.
-    mixed = np.array([cyan, magenta, yellow], np.float32)[lowest]
-    low, high = rgb.min(axis=2), rgb.max(axis=2)
-    middle = rgb.sum(axis=2) - low - high
+    mixed = np.where(r == low, cyan, np.where(g == low, magenta, yellow))
+    middle = r + g + b - low - high
     result: Pixels = low + (middle - low) * mixed + (high - middle) * pure
     return result
 

@@ -1,0 +1,135 @@
+"""``engraver batch``: one recipe over many pictures, in processes of their own."""
+
+from __future__ import annotations
+
+import os
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
+from multiprocessing import get_context
+from pathlib import Path
+
+import click
+
+from engraver.core.engine import Engine, Request, SourceStore
+from engraver.core.engine.line import assemble
+from engraver.core.errors import EngraverError, FileTrouble
+from engraver.core.files.atomic import write_bytes
+from engraver.core.files.read import first_reading, read_bytes
+from engraver.core.files.write import encode
+from engraver.core.project.recipe_file import open_recipe
+from engraver.core.readiness import DESTINATIONS, deliver, destination
+from engraver.core.recipe import Recipe
+from engraver.core.recipe.first import READ_AS, shipped_recipe
+
+from .misuse import Misuse
+
+THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """One picture: where it is, what becomes of it, where that goes."""
+
+    picture: Path
+    recipe: Recipe
+    targets: tuple[tuple[Path, str], ...]
+    force: bool
+
+
+def named_recipe(name: str) -> Recipe:
+    """A recipe that ships, by its kind, or one from a file."""
+    if name in READ_AS:
+        return shipped_recipe(name)  # type: ignore[arg-type]
+    if not Path(name).exists():
+        raise Misuse(f"There is no recipe {name!r}", "", f"Name a file, or one that ships: {', '.join(READ_AS)}")
+    return open_recipe(Path(name))
+
+
+def do(job: Job) -> str:
+    """Make one picture; returns what went wrong, or nothing. Runs in a process of its own."""
+    try:
+        data = read_bytes(job.picture)
+        sources = SourceStore()
+        source = sources.add(data, job.picture.name)
+        line = assemble(source, first_reading(data, job.picture.name), job.recipe.steps, 1, sources)
+        raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
+        for path, to in job.targets:
+            file = deliver(raster, destination(to)).file() if to else encode(raster.flat(), "png", "16")
+            write_bytes(path, file, overwrite=job.force)
+    except EngraverError as error:
+        return error.sentence()
+    return ""
+
+
+def hold_threads(count: int) -> None:
+    """Let the libraries of this process use at most ``count`` threads each."""
+    import cv2
+
+    cv2.setNumThreads(count)
+
+
+def _targets(picture: Path, folder: Path, wanted: tuple[str, ...]) -> tuple[tuple[Path, str], ...]:
+    if not wanted:
+        return ((folder / f"{picture.stem}.png", ""),)
+    several = len(wanted) > 1
+    return tuple(
+        (folder / f"{picture.stem}{'-' + to if several else ''}{DESTINATIONS[to].extension}", to) for to in wanted
+    )
+
+
+@click.command()
+@click.argument("recipe", metavar="RECIPE")
+@click.argument("pictures", metavar="INPUT...", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("-o", "--out", "folder", required=True, type=click.Path(path_type=Path), help="The folder to fill.")
+@click.option("--for", "wanted", type=click.Choice(list(DESTINATIONS)), multiple=True, help="Deliver for this.")
+@click.option("--jobs", type=click.IntRange(1, 64), default=1, show_default=True, help="Pictures at the same time.")
+@click.option("--force", is_flag=True, help="Replace files that are there.")
+def batch(
+    recipe: str, pictures: tuple[Path, ...], folder: Path, wanted: tuple[str, ...], jobs: int, force: bool
+) -> None:
+    """Use one RECIPE (a file, or the name of one that ships) on many pictures.
+
+    A picture that cannot be used is told and passed over; the exit code is then 1.
+    """
+    from rich.console import Console
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+
+    steps = named_recipe(recipe)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        why = error.strerror or "the system refused"
+        raise FileTrouble(f"The folder {folder} cannot be made", why, "Choose another one") from error
+    work = [Job(p, steps, _targets(p, folder, wanted), force) for p in pictures]
+    taken: set[Path] = set()
+    for job in work:
+        for path, _ in job.targets:
+            if path in taken:
+                raise Misuse(f"Two pictures would both become {path.name}", "", "Rename one of them")
+            taken.add(path)
+    threads = max(1, (os.cpu_count() or 1) // jobs)
+    console = Console(stderr=True)
+    columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
+    failed = 0
+    # Spawned processes read these before their libraries load.
+    before = {name: os.environ.get(name) for name in THREADS}
+    os.environ.update(dict.fromkeys(THREADS, str(threads)))
+    try:
+        with (
+            Progress(*columns, console=console) as progress,
+            ProcessPoolExecutor(jobs, get_context("spawn"), hold_threads, (threads,)) as pool,
+        ):
+            bar = progress.add_task("Pictures", total=len(work))
+            running = {pool.submit(do, job): job for job in work}
+            for done in as_completed(running):
+                trouble = done.result()
+                if trouble:
+                    failed += 1
+                    progress.console.print(f"engraver: {trouble}", markup=False, highlight=False, soft_wrap=True)
+                progress.advance(bar)
+    finally:
+        for name, value in before.items():
+            os.environ.pop(name, None) if value is None else os.environ.__setitem__(name, value)
+    click.echo(f"{len(work) - failed} made, {failed} passed over")
+    if failed:
+        raise SystemExit(1)
