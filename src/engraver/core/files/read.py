@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ..errors import BadPicture, file_trouble
 from ..raster import Raster
-from . import plain, png, tiff
+from . import heic, plain, png, tiff
 from .picture import Decoded, PictureFacts, Reading, natural_range, to_raster
 
 
@@ -29,6 +29,7 @@ FORMATS = (
     Format("TIFF", (".tif", ".tiff"), tiff.sniff, tiff.facts, tiff.decode),
     Format("WebP", (".webp",), plain.sniff_webp, plain.facts, plain.decode),
     Format("BMP", (".bmp",), plain.sniff_bmp, plain.facts, plain.decode),
+    Format("HEIC", (".heic", ".heif"), heic.sniff, heic.facts, heic.decode),
 )
 EXTENSIONS = tuple(e for f in FORMATS for e in f.extensions)
 MAX_BYTES = 2_000_000_000
@@ -43,7 +44,7 @@ def _format(data: bytes, name: str) -> Format:
     raise BadPicture(
         f"{name} cannot be read",
         "it is not a picture of a kind Engraver knows",
-        "It takes PNG, JPEG, TIFF, WebP and BMP",
+        "It takes PNG, JPEG, TIFF, WebP, BMP and HEIC",
     )
 
 
