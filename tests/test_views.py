@@ -149,10 +149,10 @@ def test_the_readout_tells_the_pixel_under_the_pointer(bench: Window) -> None:
 def test_the_line_is_kept_as_a_recipe(bench: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     path = tmp_path / "cork.recipe"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
-    bench.keep_recipe()
+    bench.run(bench.commands["recipe"])
     assert open_recipe(path).steps == bench.studio.steps and "Kept" in bench.notice.text()
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "no" / "x.recipe"), ""))
-    bench.keep_recipe()
+    bench.run(bench.commands["recipe"])
     assert "cannot be written" in bench.notice.text()
 
 

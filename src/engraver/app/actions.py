@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from engraver.core.steps import KINDS
 
+from . import dialogs
 from .brush import PAINTS
 from .commands import Command, Commands
 
@@ -48,11 +49,15 @@ def make_commands(w: Window) -> Commands:
     return Commands((
         Command("find", "Find a command", "Ctrl+K", "nothing", w.find_command, "Help"),
         Command("open", "Open pictures or a project…", "Ctrl+O", "nothing", w.open_dialog, "Project"),
-        Command("recent", "Open recent…", "Ctrl+Shift+O", "nothing", w.open_recent, "Project"),
+        Command("recent", "Open recent…", "Ctrl+Shift+O", "nothing", partial(dialogs.open_recent, w), "Project"),
+        Command("paste", "Paste a picture", "Ctrl+V", "nothing", w.arrivals.paste, "Project"),
+        Command("watch", "Watch a folder, or stop…", "", "nothing", partial(dialogs.watch_folder, w), "Project"),
+        Command("scan", "Scan a sheet…", "Ctrl+Shift+N", "nothing", partial(dialogs.scan, w), "Project"),
+        Command("camera", "Practice camera: take a photo", "", "nothing", w.arrivals.shoot, "Project"),
         Command("save", "Save", "Ctrl+S", "nothing", w.save, "Project"),
         Command("save-as", "Save under another name…", "Ctrl+Shift+S", "nothing", w.save_as, "Project"),
         Command("export", "Export…", "Ctrl+E", "plate", w.export, "Project"),
-        Command("recipe", "Keep the line as a recipe…", "", "plate", w.keep_recipe, "Project"),
+        Command("recipe", "Keep the line as a recipe…", "", "plate", partial(dialogs.keep_recipe, w), "Project"),
         Command("demo", "Open the demo, Saltmarrow Quay", "", "nothing", w.open_demo, "Project"),
         Command("blank", "New blank plate", "Ctrl+N", "nothing", s.add_blank, "Project"),
         Command("undo", "Undo", "Ctrl+Z", "undo", s.undo, "Project"),
@@ -72,6 +77,13 @@ def make_commands(w: Window) -> Commands:
         Command("finer", "Smaller brush", "[", "strokes", lambda: brush(1 / 1.25), "Brush"),
         Command("broader", "Larger brush", "]", "strokes", lambda: brush(1.25), "Brush"),
         Command("reveal", "Show what the step found", "I", "reveal", lambda: s.reveal(not s.revealing), "View"),
+        Command("duplicate", "Duplicate the plate", "Ctrl+D", "plate", w.plates.duplicate, "Plate"),
+        Command("from-source", "New plate from this source", "Ctrl+Shift+D", "plate", w.plates.from_source, "Plate"),
+        Command("family", "Family over the chosen step…", "", "plate", w.plates.family, "Plate"),
+        Command("replace-source", "Replace the source…", "", "plate", w.plates.replace_source, "Plate"),
+        Command("split", "Split a sheet…", "", "plate", w.plates.split, "Plate"),
+        Command("share", "Use this line on more plates…", "U", "plate", w.plates.share, "Plate"),
+        Command("remove-plate", "Remove the plate", "", "plate", w.plates.remove, "Plate"),
         Command("polarity", "Turn the polarity round", "P", "plate", s.flip_polarity, "Plate"),
         Command("finished", "Show the finished plate", "E", "plate", lambda: s.show_finished(not s.finished), "View"),
         Command("peek", "Hold: the plate before this step", "B", "plate", peek, "View", hold=True),

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from engraver.core.engine import SourceStore
 from engraver.core.errors import EngraverError
 from engraver.core.files.atomic import write_bytes
+from engraver.core.files.read import facts, read_bytes
 from engraver.core.project import journal
 from engraver.core.project.project_file import EXTENSION, open_project, save
 from engraver.core.readiness import deliver
@@ -17,9 +18,11 @@ from engraver.core.recipe import Project
 
 from .jobs import Check, Lane
 from .pictures import Full
-from .studio import Prepared, Studio, prepare
+from .studio import Prepared, Studio, prepare, prepare_data
 
 JOURNAL_MS = 1500
+# A picture file over this many bytes takes a moment: its facts are told first.
+BIG = 3_000_000
 
 
 class Filing(QObject):
@@ -117,7 +120,8 @@ class Filing(QObject):
         if not self._queue or not self.lane.idle:
             return
         path = self._queue.pop(0)
-        self.busy_with.emit(f"Opening {path.name}…")
+        more = f" ({len(self._queue)} more)" if self._queue else ""
+        self.busy_with.emit(f"Opening {path.name}{more}… {self._facts_of(path)}")
         if path.suffix == EXTENSION:
             self._open_project(path)
             return
@@ -129,6 +133,28 @@ class Filing(QObject):
             self._after()
 
         self.lane.submit(lambda check: prepare(path, self.studio.sources), done, self._failed)
+
+    @staticmethod
+    def _facts_of(path: Path) -> str:
+        """What the header of a big picture tells, before its pixels are read."""
+        try:
+            if path.stat().st_size < BIG or path.suffix == EXTENSION:
+                return ""
+            known = facts(read_bytes(path), path.name)
+        except (OSError, EngraverError):
+            return ""  # opening it will say what is wrong
+        return f"{known.words()} · fills a plate up to {known.sharp_side} px sharply"
+
+    def open_bytes(self, data: bytes, name: str) -> None:
+        """Take in a picture that is at hand: a scan, a photo, what was pasted."""
+        self.busy_with.emit(f"Taking in {name}…")
+
+        def done(picture: Prepared) -> None:
+            self.busy_with.emit("")
+            self.studio.take_in(picture)
+            self._after()
+
+        self.lane.submit(lambda check: prepare_data(data, name, self.studio.sources), done, self._failed)
 
     def _after(self) -> None:
         QTimer.singleShot(0, self._next)

@@ -309,9 +309,14 @@ def prepare(path: Path, sources: SourceStore) -> Prepared:
         When it cannot be read.
     """
     data = read_bytes(path)
-    source = sources.add(data, path.name, path if len(data) > LINK_ABOVE else None)
-    reading = first_reading(data, path.name)
-    raster = load(data, path.name, reading)
+    return prepare_data(data, path.name, sources, path if len(data) > LINK_ABOVE else None)
+
+
+def prepare_data(data: bytes, file_name: str, sources: SourceStore, link: Path | None = None) -> Prepared:
+    """As :func:`prepare`, for a picture that is at hand already: from a device or the clipboard."""
+    source = sources.add(data, file_name, link)
+    reading = first_reading(data, file_name)
+    raster = load(data, file_name, reading)
     read_as = guess(raster, sources.picture_facts(source))
-    name = path.stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Plate"
+    name = Path(file_name).stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Plate"
     return Prepared(source, reading, read_as, first_steps(read_as, raster.facts(), raster), name)

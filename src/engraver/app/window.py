@@ -6,7 +6,7 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QObject, QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -20,19 +20,23 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from engraver.core.files.names import file_stem
 from engraver.core.files.read import EXTENSIONS
-from engraver.core.project import recipe_file
 from engraver.core.project.project_file import EXTENSION
-from engraver.core.recipe import Recipe
+from engraver.core.recipe.first import READ_AS
 from engraver.demo.quay import demo_project
+from engraver.demo.sheets import SHEETS
+from engraver.standins.devices import Scanner
+from engraver.standins.flatbed import PracticeScanner
 
 from . import prefs as preferences
 from .actions import make_commands
+from .arrivals import Arrivals
 from .brush import PAINTS, Hand
 from .commands import Command
+from .dialogs import PLAIN
 from .filing import Filing
 from .pictures import Pictures
+from .plate_actions import PlateActions
 from .prefs import Prefs
 from .studio import Studio
 from .theme import THEMES, style_sheet
@@ -47,7 +51,6 @@ from .views.sheets import AddStep, ExportSheet, Finder, KeysSheet
 from .views.tray import Tray
 
 NOTICE_MS = 6000
-PLAIN = QFileDialog.Option.HideNameFilterDetails
 
 
 class Places:
@@ -56,6 +59,7 @@ class Places:
     def __init__(self, config: Path, state: Path) -> None:
         self.prefs = config / "preferences.json"
         self.journals = state / "journal"
+        self.camera = state / "practice-camera"
 
 
 class Window(QMainWindow):
@@ -73,6 +77,9 @@ class Window(QMainWindow):
         self.pictures = Pictures(studio, self)
         self.hand = Hand(self)
         self.filing = Filing(studio, places.journals, self)
+        self.arrivals = Arrivals(studio, self.filing, places.camera, self)
+        self.scanner: Scanner = PracticeScanner(SHEETS)
+        self.plates = PlateActions(self)
         self.commands = make_commands(self)
         self.export_folder = Path.home()
         self._view = 0
@@ -144,6 +151,9 @@ class Window(QMainWindow):
         self.tray.new_plate.connect(self.open_dialog)
         self.readiness.export.connect(self.export)
         self.line.add_step.connect(self.add_step)
+        self.line.use_on_more.connect(self.plates.share)
+        self.line.only_here.connect(self.plates.only_here)
+        self.tray.menu_for.connect(self._plate_menu)
         self._apply_view()
 
     def rebuild(self, prefs: Prefs) -> None:
@@ -211,16 +221,6 @@ class Window(QMainWindow):
         """Saltmarrow Quay takes the place of an empty project."""
         self.filing.open_made(demo_project, "Opening Saltmarrow Quay…")
 
-    def open_recent(self) -> None:
-        """The files opened last, as a menu."""
-        menu = QMenu(self)
-        for text in self.prefs.recent:
-            path = Path(text)
-            menu.addAction(f"{path.name}    {path.parent}", partial(self.filing.open_paths, [path]))
-        if not self.prefs.recent:
-            menu.addAction("Nothing opened yet").setEnabled(False)
-        menu.exec(self.top.mapToGlobal(self.top.rect().bottomLeft()))
-
     def save(self) -> None:
         if self.studio.path is None:
             self.save_as()
@@ -234,25 +234,6 @@ class Window(QMainWindow):
         )
         if name:
             self.filing.save_to(Path(name))
-
-    def keep_recipe(self) -> None:
-        """Write the plate's line of steps as a recipe file, for the terminal and for other pictures."""
-        plate = self.studio.plate
-        if plate is None:
-            return
-        start = f"{file_stem(plate.name)}{recipe_file.EXTENSION}"
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Keep as a recipe", start, f"Recipes (*{recipe_file.EXTENSION})", options=PLAIN
-        )
-        if name:
-            recipe = Recipe(id=plate.recipe, name=plate.name, steps=self.studio.steps)
-            if self.studio.attempt(partial(self._recipe_kept, recipe, Path(name))):
-                self.studio.told.emit(f"Kept {Path(name).name}", "good")
-
-    @staticmethod
-    def _recipe_kept(recipe: Recipe, path: Path) -> bool:
-        recipe_file.save_recipe(recipe, path)
-        return True
 
     def export(self) -> None:
         full = self.pictures.full
@@ -295,6 +276,21 @@ class Window(QMainWindow):
         place = uids.index(self.studio.step_uid) + by
         if 0 <= place < len(uids):
             self.studio.choose_step(uids[place])
+
+    def plate_menu(self, plate_id: str) -> QMenu:
+        """What can be done with a plate of the tray; it is chosen first."""
+        self.studio.choose_plate(plate_id)
+        menu = QMenu(self)
+        menu.addAction("Rename…", lambda: self.tray.items[plate_id].rename())
+        for id in ("duplicate", "from-source", "family", "replace-source", "split", "share", "remove-plate"):
+            menu.addAction(self.commands[id].name, partial(self.run, self.commands[id]))
+        recipes = menu.addMenu("Follow a recipe that ships")
+        for kind, words in READ_AS.items():
+            recipes.addAction(words, partial(self.plates.follow_shipped, kind))
+        return menu
+
+    def _plate_menu(self, plate_id: str, place: QPoint) -> None:
+        self.plate_menu(plate_id).exec(place)
 
     # -- telling -------------------------------------------------------------------
 
@@ -357,6 +353,7 @@ class Window(QMainWindow):
         return bool(done)
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        self.arrivals.end()
         self.filing.end()
         self.pictures.end()
         event.accept()

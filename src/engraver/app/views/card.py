@@ -47,7 +47,8 @@ class Card(QWidget):
         self.step: Step | None = None
         self.group = ""
         self.trouble = ""
-        self._shown: tuple[Step | None, str, str] | None = None
+        self.only_here = False
+        self._shown: tuple[Step | None, str, str, bool] | None = None
         self._was_chosen = False
         self.picture: QPixmap | None = None
         self._press: QPoint | None = None
@@ -69,20 +70,24 @@ class Card(QWidget):
     def inserted(self) -> bool:
         return self.uid == GREY_BEFORE
 
-    def show_step(self, step: Step | None, group: str, trouble: str | None = None) -> None:
+    def show_step(
+        self, step: Step | None, group: str, trouble: str | None = None, *, only_here: bool | None = None
+    ) -> None:
         """Follow the model; nothing is drawn again when nothing changed."""
         trouble = self.trouble if trouble is None else trouble
-        shown = (step, group, trouble)
+        only_here = self.only_here if only_here is None else only_here
+        shown = (step, group, trouble, only_here)
         if shown == self._shown:
             return
         self._shown = shown
-        self.step, self.group, self.trouble = shown
+        self.step, self.group, self.trouble, self.only_here = shown
         title = "Source" if step is None else step.title
         self.setAccessibleName(title)
         off = step is not None and not step.on
         words = "where the plate starts" if step is None else step.declared.help
         if self.inserted:
             words = "Put in by itself: the next step takes only grey. Add a Grey step to choose the mix."
+        words += " Only here: this plate keeps its own." if self.only_here else ""
         self.setToolTip(f"{title}{' (off)' if off else ''}: {words}" + (f"\n{self.trouble}" if self.trouble else ""))
         self.update()
 
@@ -160,6 +165,12 @@ class Card(QWidget):
         menu.addAction("Rename…", self.rename)
         menu.addAction("Earlier", lambda: self.line.shift(self.uid, -1))
         menu.addAction("Later", lambda: self.line.shift(self.uid, 1))
+        plate = studio.plate
+        if plate is not None and not self.step.declared.only_here:
+            here = menu.addAction("Only here: this plate keeps its own")
+            here.setCheckable(True)
+            here.setChecked(self.uid in plate.own)
+            here.triggered.connect(lambda on: self.line.only_here.emit(self.uid, bool(on)))
         menu.addSeparator()
         menu.addAction("Remove", lambda: studio.remove_step(self.uid))
         menu.exec(event.globalPos())
@@ -221,6 +232,14 @@ class Card(QWidget):
             painter.setPen(QPen(ui.colour("ink_2" if off else "good"), 1.4))
             painter.setBrush(Qt.BrushStyle.NoBrush if off else ui.colour("good"))
             painter.drawEllipse(ring if spot.intersects(ring) else spot)
+        if self.only_here:
+            tag = QRectF(frame.left(), frame.bottom() - ui.px(13), ui.px(50), ui.px(13))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(ui.colour("accent_soft"))
+            painter.drawRect(tag)
+            painter.setPen(ui.colour("ink"))
+            painter.setFont(ui.font(9, 500))
+            painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, "only here")
         if self.trouble:
             corner = pixmap("warn", ui.theme.fault, ui.px(18), self.devicePixelRatioF())
             painter.drawPixmap(QPointF(card.right() - ui.px(20), card.top() + 3), corner)

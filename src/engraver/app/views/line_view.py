@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 from itertools import pairwise
 
@@ -18,7 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from engraver.core.recipe import Step
+from engraver.core.recipe import Step, many
 from engraver.core.recipe.first import READ_AS
 
 from ..theme.icons import pixmap
@@ -78,6 +79,8 @@ class LineView(QWidget):
     """The chip, the wire with its cards, and *Add step*."""
 
     add_step = Signal()
+    use_on_more = Signal()
+    only_here = Signal(str, bool)
 
     def __init__(self, ui: Ui) -> None:
         super().__init__()
@@ -90,7 +93,7 @@ class LineView(QWidget):
         left = QVBoxLayout()
         left.addStretch(1)
         self.chip = QPushButton()
-        self.chip.setFixedSize(ui.px(118), ui.px(56))
+        self.chip.setFixedSize(ui.px(130), ui.px(74))
         words = QVBoxLayout(self.chip)
         words.setContentsMargins(ui.px(9), ui.px(5), ui.px(6), ui.px(5))
         words.setSpacing(0)
@@ -100,6 +103,9 @@ class LineView(QWidget):
         for label in (named(QLabel("Read as"), "second"), self.chip_words):
             label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
             words.addWidget(label)
+        self.chip_shared = named(QLabel(), "second")
+        self.chip_shared.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        words.addWidget(self.chip_shared)
         self.chip.setToolTip("What the source was read as. Press to read it as something else.")
         self.chip.clicked.connect(self._read_as_menu)
         left.addWidget(self.chip)
@@ -118,10 +124,20 @@ class LineView(QWidget):
         row.addWidget(self.area, 1)
         self.add = QPushButton("Add step")
         self.add.setIcon(pixmap("add", ui.theme.ink, ui.px(18), 2.0))
-        self.add.setFixedHeight(ui.px(60))
+        self.add.setFixedHeight(ui.px(52))
         self.add.setToolTip("Add a step; it goes where it belongs in the order of work.")
         self.add.clicked.connect(self.add_step)
-        row.addWidget(self.add)
+        right = QVBoxLayout()
+        right.setSpacing(ui.px(6))
+        right.addStretch(1)
+        right.addWidget(self.add)
+        self.more = QPushButton("Use on more…")
+        self.more.setStyleSheet("padding: 4px 6px;")
+        self.more.setToolTip("Let other plates follow this line: they change together. (U)")
+        self.more.clicked.connect(self.use_on_more)
+        right.addWidget(self.more)
+        right.addStretch(1)
+        row.addLayout(right)
         self.cards: list[Card] = []
         self._order: list[str] = []
         self._plate: str | None = None
@@ -145,13 +161,18 @@ class LineView(QWidget):
         plate = studio.plate
         self._plate = studio.plate_id
         self.add.setEnabled(plate is not None)
+        self.more.setEnabled(plate is not None)
         self.chip.setVisible(plate is not None)
         line = studio.attempt(studio.line) if plate is not None else None
         wanted: list[tuple[str, Step | None]] = []
+        shared: Mapping[str, bool] = {}
         if plate is not None:
             steps = line.steps if line is not None else studio.steps
             wanted = [("", None), *((s.uid, s) for s in steps)]
             self.chip_words.setText(f"{READ_AS[plate.read_as]}\u00a0▾")
+            count = len(many.sharing(studio.project, plate.id))
+            self.chip_shared.setText(f"shared by {count} plates" if count > 1 else "its own recipe")
+            shared = many.own_values(studio.project, plate.id) if count > 1 else {}
             self.chip.setAccessibleName(f"Read as {READ_AS[plate.read_as]}")
         old = {card.uid: card for card in self.cards}
         cards, group = [], ""
@@ -159,7 +180,7 @@ class LineView(QWidget):
             card = old.pop(uid, None) or Card(self.ui, self, uid)
             card.picture = self._thumbs.get(uid, card.picture)
             now = "source" if step is None else step.declared.group
-            card.show_step(step, now if now != group else "")
+            card.show_step(step, now if now != group else "", only_here=shared.get(uid, False))
             group = now
             cards.append(card)
         for card in old.values():

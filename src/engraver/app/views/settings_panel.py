@@ -116,7 +116,8 @@ class SettingsPanel(QWidget):
         if source.kind == "blank":
             return "An even grey, to start a plate from nothing."
         try:
-            return f"{source.name} · {self.ui.studio.sources.picture_facts(source).words()}"
+            known = self.ui.studio.sources.picture_facts(source)
+            return f"{source.name} · {known.words()} · fills a plate up to {known.sharp_side} px sharply"
         except EngraverError as error:
             return error.sentence()
 

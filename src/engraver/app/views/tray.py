@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
-from PySide6.QtWidgets import QFrame, QInputDialog, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QInputDialog, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from engraver.core.recipe import Plate, edits
 
@@ -18,6 +18,8 @@ WIDTH = 92
 
 class PlateItem(QWidget):
     """One plate: its picture and its name."""
+
+    menu_wanted = Signal(str, object)
 
     def __init__(self, ui: Ui, plate: Plate) -> None:
         super().__init__()
@@ -63,13 +65,7 @@ class PlateItem(QWidget):
             )
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        studio, menu = self.ui.studio, QMenu(self)
-        menu.addAction("Rename…", self.rename)
-        menu.addAction(
-            "Remove",
-            lambda: studio.edit(edits.remove_plate(studio.project, self.plate.id), f"Remove {self.plate.name}"),
-        )
-        menu.exec(event.globalPos())
+        self.menu_wanted.emit(self.plate.id, event.globalPos())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         ui, painter = self.ui, QPainter(self)
@@ -106,6 +102,7 @@ class Tray(QWidget):
     """All plates of the project, and *New plate*."""
 
     new_plate = Signal()
+    menu_for = Signal(str, object)
 
     def __init__(self, ui: Ui) -> None:
         super().__init__()
@@ -160,6 +157,7 @@ class Tray(QWidget):
             if plate.id not in self.items:
                 self.items[plate.id] = PlateItem(self.ui, plate)
                 self.items[plate.id].picture = self._pictures.get(plate.id)
+                self.items[plate.id].menu_wanted.connect(self.menu_for)
                 self._list.insertWidget(n + 1, self.items[plate.id], 0, Qt.AlignmentFlag.AlignHCenter)
             self.items[plate.id].show_plate(plate)
 

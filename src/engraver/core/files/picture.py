@@ -40,6 +40,11 @@ class PictureFacts:
     camera: bool = False
     lossy: bool = False
 
+    @property
+    def sharp_side(self) -> int:
+        """The side of the largest square plate this picture fills without enlarging."""
+        return min(self.width, self.height)
+
     def words(self) -> str:
         """One line for the artist."""
         kind = "grey" if self.channels == 1 else "colour"

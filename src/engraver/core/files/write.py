@@ -77,3 +77,15 @@ def encode(values: Pixels, kind: PictureFormat, depth: Depth, dpi: float | None 
         resolution=(dpi, dpi) if dpi else None, resolutionunit="INCH" if dpi else None, metadata=None,
     )  # fmt: skip
     return out.getvalue()
+
+
+def encode_rgb(stored: NDArray[np.uint16], dpi: float) -> bytes:
+    """A 16-bit colour TIFF from stored values (H, W, 3), with its resolution."""
+    import tifffile
+
+    out = io.BytesIO()
+    tifffile.imwrite(
+        out, stored, photometric="rgb", compression="zlib", predictor=True,
+        resolution=(dpi, dpi), resolutionunit="INCH", metadata=None,
+    )  # fmt: skip
+    return out.getvalue()

@@ -1,0 +1,187 @@
+"""What can be done with whole plates: twins, families, another source, sheets, shared recipes."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtWidgets import QFileDialog
+
+from engraver.core.engine import Request
+from engraver.core.errors import BadValue, EngraverError
+from engraver.core.files.read import EXTENSIONS
+from engraver.core.params import FieldSpec, parse_value, specs
+from engraver.core.raster import Facts
+from engraver.core.recipe import Step, edits, many
+from engraver.core.recipe.first import READ_AS, shipped_recipe
+
+from .jobs import Check
+from .studio import Prepared, prepare
+from .views.family_sheet import FamilySheet
+from .views.share_sheet import ShareSheet
+from .views.splitter import Splitter
+
+if TYPE_CHECKING:
+    from .window import Window
+
+SPLIT_SIDE = 1400
+
+
+def typed_values(text: str, spec: FieldSpec, facts: Facts) -> list[Any]:
+    """Values typed with commas or spaces between them; bare numbers are in the unit shown. Raises BadValue."""
+    from .editors.rows import typed_value
+
+    words = [w for w in text.replace(";", ",").replace(",", " ").split() if w]
+    if spec.kind == "choice":
+        return words
+    return [typed_value(w, spec, facts) if spec.kind != "flag" else parse_value(w, spec, facts) for w in words]
+
+
+class PlateActions:
+    """Gestures on plates; each becomes one edit of the studio."""
+
+    def __init__(self, window: Window) -> None:
+        self.window, self.studio = window, window.studio
+
+    def _id(self) -> str:
+        plate = self.studio.plate
+        assert plate is not None
+        return plate.id
+
+    def _choose(self, plate_id: str) -> None:
+        self.studio.choose_plate(plate_id)
+
+    def duplicate(self) -> None:
+        project, new = many.duplicate_plate(self.studio.project, self._id())
+        self.studio.edit(project, "Duplicate the plate")
+        self._choose(new)
+
+    def from_source(self) -> None:
+        """Another plate of the same source, with a crop of its own."""
+        project, new = many.plate_from_source(self.studio.project, self._id())
+        self.studio.edit(project, "New plate from this source")
+        self._choose(new)
+        crop = next((s.uid for s in self.studio.steps if s.kind == "crop"), None)
+        if crop is not None:
+            self.studio.choose_step(crop)
+
+    def remove(self) -> None:
+        plate = self.studio.plate
+        if plate is not None:
+            self.studio.edit(edits.remove_plate(self.studio.project, plate.id), f"Remove {plate.name}")
+
+    def replace_source(self) -> None:
+        """Ask for a better photo of the same thing; the steps stay."""
+        kinds = " ".join(f"*{e}" for e in EXTENSIONS)
+        name, _ = QFileDialog.getOpenFileName(
+            self.window, "Replace the source", "", f"Pictures ({kinds});;All files (*)",
+            options=QFileDialog.Option.HideNameFilterDetails,
+        )  # fmt: skip
+        if name:
+            self.take_source(Path(name))
+
+    def take_source(self, path: Path) -> None:
+        """Put the picture at ``path`` in the place of the chosen plate's source."""
+        studio, plate = self.studio, self._id()
+
+        def done(picture: Prepared) -> None:
+            project = many.replace_source(studio.project, plate, picture.source)
+            project = edits.set_reading(project, plate, **picture.reading.model_dump())
+            studio.edit(project, f"Replace the source by {path.name}")
+
+        def failed(error: EngraverError) -> None:
+            studio.told.emit(error.sentence(), "fault")
+
+        self.window.pictures.errand(lambda check: prepare(path, studio.sources), done, failed)
+
+    def family(self) -> None:
+        """One parameter of the chosen step over several values."""
+        step = self.studio.step
+        if step is None:
+            self.studio.told.emit("Choose the step whose setting should vary first.", "look")
+            return
+        fields = {n: s for n, s in specs(step.declared.params).items() if FamilySheet.suits(s)}
+        if not fields:
+            self.studio.told.emit(f"{step.title} has no setting that could vary.", "look")
+            return
+        sheet = FamilySheet(self.window.ui, self.window, step, fields)
+        wanted = sheet.wish() if sheet.exec() else None
+        sheet.deleteLater()
+        if wanted is not None:
+            self.studio.attempt(lambda: self.make_family(step, *wanted))
+
+    def make_family(self, step: Step, field: str, text: str) -> None:
+        """Plates over the values typed in ``text``. Raises BadValue."""
+        line = self.studio.line()
+        assert line is not None
+        facts = line.facts[line.place_before(step.uid)]
+        values = typed_values(text, specs(step.declared.params)[field], facts)
+        if not values:
+            raise BadValue("A family needs values", "none was typed", "Type some, such as 0, 25, 50")
+        project = many.family(self.studio.project, self._id(), step.uid, field, values)
+        self.studio.edit(project, f"A family of {len(values)}")
+
+    def share(self) -> None:
+        """Choose which plates follow this plate's recipe."""
+        sheet = ShareSheet(self.window.ui, self.window)
+        chosen = sheet.wish() if sheet.exec() else None
+        sheet.deleteLater()
+        if chosen is not None:
+            self.share_with(*chosen)
+
+    def share_with(self, others: tuple[str, ...], parted: tuple[str, ...] = ()) -> None:
+        """Let ``others`` follow this plate's recipe and give ``parted`` lines of their own again."""
+        project = many.share_recipe(self.studio.project, self._id(), others) if others else self.studio.project
+        for plate in parted:
+            project = many.part_from_recipe(project, plate)
+        self.studio.edit(project, "Share the recipe")
+
+    def follow_shipped(self, kind: str) -> None:
+        """Put a recipe that ships in the place of the plate's line."""
+        recipe = shipped_recipe(kind)  # type: ignore[arg-type]
+        self.studio.edit(many.follow_recipe(self.studio.project, self._id(), recipe), f"Recipe {READ_AS[kind]}")  # type: ignore[index]
+
+    def only_here(self, uid: str, on: bool) -> None:
+        """Keep a step to this plate, or share it again."""
+        word = "only here" if on else "shared"
+        self.studio.attempt(
+            lambda: self.studio.edit(
+                edits.set_only_here(self.studio.project, self._id(), uid, on), f"Make a step {word}"
+            )
+        )
+
+    def split(self) -> None:
+        """Find the separate drawings of a page and make each a plate."""
+        studio = self.studio
+        line = studio.attempt(studio.line)
+        if line is None or studio.plate is None:
+            return
+        crop = many.crop_of(studio.project, studio.plate.id)
+        steps = studio.steps
+        if crop is not None:
+            request = Request(upto=crop.uid, side=SPLIT_SIDE, before=True)
+        else:
+            place = many.crop_place(studio.project, studio.plate.id)
+            request = Request(upto=steps[place - 1].uid if place else "", side=SPLIT_SIDE)
+
+        def done(result: Any) -> None:
+            sheet = Splitter(self.window.ui, self.window, result)
+            wish = sheet.wish() if sheet.exec() else None
+            sheet.deleteLater()
+            if wish is not None:
+                size = (result.facts.width, result.facts.height)
+                studio.attempt(lambda: self.make_parts(wish.boxes, size, wish.margin, wish.keep))
+
+        def failed(error: EngraverError) -> None:
+            studio.told.emit(error.sentence(), "fault")
+
+        def work(check: Check) -> Any:
+            return studio.engine.evaluate(line, request, check)
+
+        self.window.pictures.errand(work, done, failed)
+
+    def make_parts(self, boxes: tuple[many.Box, ...], size: tuple[int, int], margin: float, keep: bool) -> None:
+        """A plate for each box. Raises BadValue when there is none."""
+        project, first = many.split_sheet(self.studio.project, self._id(), boxes, size, margin=margin, keep=keep)
+        self.studio.edit(project, f"Split the sheet into {len(boxes)}")
+        self._choose(first)

@@ -1,0 +1,1 @@
+"""Stand-ins for outside devices: a practice scanner and a practice camera, behind the interface of real ones."""
