@@ -84,8 +84,8 @@ class Arrivals(QObject):
         if arrived:
             self.filing.open_paths(arrived)
 
-    def end(self) -> None:
-        """The window closes."""
+    def pause(self) -> None:
+        """Look only when told to; the folder stays the watched one."""
         self._timer.stop()
 
     def shoot(self) -> None:

@@ -125,7 +125,7 @@ class Studio(QObject):
             return
         last = marks[-1]
         tag = last.tag.removesuffix("-only") if last.tag.endswith("-only") else f"{last.tag}-only"
-        changed = (*marks[:-1], last.model_copy(update={"tag": tag}))
+        changed = (*marks[:-1], last.tagged(tag))
         self.attempt(lambda: self.set_params(step.uid, "Take back a leap", marks=changed))
 
     def seal(self) -> None:

@@ -353,7 +353,7 @@ class Window(QMainWindow):
         return bool(done)
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self.arrivals.end()
+        self.arrivals.pause()
         self.filing.end()
         self.pictures.end()
         event.accept()

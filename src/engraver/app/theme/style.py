@@ -84,6 +84,8 @@ QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::su
   background: transparent; border: none; width: 0; height: 0; }}
 QSplitter::handle {{ background: {t.bar}; }}
 QSplitter::handle:hover {{ background: {t.accent}; }}
+QProgressBar {{ background: {t.well}; border: none; border-radius: 3px; }}
+QProgressBar::chunk {{ background: {t.accent}; border-radius: 3px; }}
 QCheckBox {{ spacing: 8px; }}
 QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {t.ink_2}; border-radius: 3px;
   background: {t.card}; }}

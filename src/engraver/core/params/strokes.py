@@ -65,6 +65,10 @@ class Stroke(BaseModel):
         points[:, 2] = 1.0
         return cls(tag=tag, radius=radius, shift=shift, data=points.tobytes())
 
+    def tagged(self, tag: str) -> Stroke:
+        """The same stroke saying something else."""
+        return Stroke(tag=tag, radius=self.radius, shift=self.shift, data=self.data)
+
     @field_validator("data", mode="before")
     @classmethod
     def _unpacked(cls, value: Any, info: ValidationInfo) -> Any:

@@ -13,7 +13,7 @@ from .gauges import Gauge
 
 
 def place_for(project: Project, plate_id: str, kind: StepKind) -> int:
-    """Where a step of this kind belongs in the line: after the last of its own or an earlier group.
+    """Where a step of this kind belongs in the line: before the first step of a later group.
 
     One that stands first goes after those that leave the stored levels as they are.
     """
@@ -23,8 +23,8 @@ def place_for(project: Project, plate_id: str, kind: StepKind) -> int:
         breaks = [n for n, s in enumerate(steps) if s.declared.extent(s.params, stored).lattice is None]
         return breaks[0] if breaks else len(steps)
     order: dict[str, int] = {group: n for n, group in enumerate(GROUPS)}
-    fits = [place for place, step in enumerate(steps) if order[step.declared.group] <= order[kind.group]]
-    return fits[-1] + 1 if fits else 0
+    later = [place for place, step in enumerate(steps) if order[step.declared.group] > order[kind.group]]
+    return later[0] if later else len(steps)
 
 
 def _last(project: Project, plate_id: str, kind: str) -> Step | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -151,10 +152,11 @@ def free_name(project: Project, wanted: str) -> str:
     names = {plate.name for plate in project.plates}
     if wanted not in names:
         return wanted
+    base = re.sub(r" \d+\Z", "", wanted)
     number = 2
-    while f"{wanted} {number}" in names:
+    while f"{base} {number}" in names:
         number += 1
-    return f"{wanted} {number}"
+    return f"{base} {number}"
 
 
 def add_plate(
