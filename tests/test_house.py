@@ -16,7 +16,7 @@ from engraver.app.window import Window
 from engraver.cli.reference import reference
 from engraver.core.errors import BadValue
 from engraver.core.params import Params, length, number, parse_value, specs
-from engraver.core.params.text import arithmetic
+from engraver.core.params.text import arithmetic, split_words
 from engraver.core.raster import Facts
 from engraver.core.steps import KINDS, StepKind
 
@@ -99,6 +99,16 @@ def test_arithmetic(text: str, value: float) -> None:
 def test_what_is_no_arithmetic(text: str) -> None:
     with pytest.raises(ValueError):
         arithmetic(text)
+
+
+def test_typed_steps_keep_json_whole() -> None:
+    text = """crop x=.5 name="two words" marks=[{"tag": "keep", "places": [[0.5, 0.5]]}] points='[[0,0],[1,1]]'"""
+    assert split_words(text) == [
+        "crop", "x=.5", "name=two words", 'marks=[{"tag": "keep", "places": [[0.5, 0.5]]}]', "points=[[0,0],[1,1]]"
+    ]  # fmt: skip
+    for wrong in ('a="b', "a=[1, 2"):
+        with pytest.raises(BadValue):
+            split_words(wrong)
 
 
 def test_lengths_in_every_unit() -> None:

@@ -11,10 +11,10 @@ from engraver.core.engine import SourceStore
 from engraver.core.errors import EngraverError
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.read import facts, read_bytes
-from engraver.core.project import journal
+from engraver.core.project import journal, recipe_file
 from engraver.core.project.project_file import EXTENSION, open_project, save
 from engraver.core.readiness import deliver
-from engraver.core.recipe import Project
+from engraver.core.recipe import Project, many
 
 from .jobs import Check, Lane
 from .pictures import Full
@@ -125,6 +125,11 @@ class Filing(QObject):
         if path.suffix == EXTENSION:
             self._open_project(path)
             return
+        if path.suffix == recipe_file.EXTENSION:
+            self.busy_with.emit("")
+            self._use_recipe(path)
+            self._after()
+            return
 
         def done(picture: Prepared) -> None:
             self.busy_with.emit("")
@@ -133,6 +138,17 @@ class Filing(QObject):
             self._after()
 
         self.lane.submit(lambda check: prepare(path, self.studio.sources), done, self._failed)
+
+    def _use_recipe(self, path: Path) -> None:
+        """A recipe file takes the place of the chosen plate's line."""
+        studio = self.studio
+        recipe = studio.attempt(lambda: recipe_file.open_recipe(path))
+        if recipe is None:
+            return
+        if studio.plate is None:
+            studio.told.emit(f"Open a picture first: {path.name} is a line of steps for one.", "look")
+            return
+        studio.edit(many.follow_recipe(studio.project, studio.plate.id, recipe), f"Use {path.name}")
 
     @staticmethod
     def _facts_of(path: Path) -> str:

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from engraver.core.files.read import EXTENSIONS
+from engraver.core.project import recipe_file
 from engraver.core.project.project_file import EXTENSION
 from engraver.core.recipe.first import READ_AS
 from engraver.demo.quay import demo_project
@@ -210,9 +211,9 @@ class Window(QMainWindow):
             self.studio.add_step(wanted)
 
     def open_dialog(self) -> None:
-        kinds = " ".join(f"*{e}" for e in (*EXTENSIONS, EXTENSION))
+        kinds = " ".join(f"*{e}" for e in (*EXTENSIONS, EXTENSION, recipe_file.EXTENSION))
         files, _ = QFileDialog.getOpenFileNames(
-            self, "Open", "", f"Pictures and projects ({kinds});;All files (*)", options=PLAIN
+            self, "Open", "", f"Pictures, projects and recipes ({kinds});;All files (*)", options=PLAIN
         )
         if files:
             self.filing.open_paths([Path(f) for f in files])

@@ -40,7 +40,7 @@ def named_recipe(name: str) -> Recipe:
     """A recipe that ships, by its kind, or one from a file."""
     if name in READ_AS:
         return shipped_recipe(name)  # type: ignore[arg-type]
-    if not Path(name).exists():
+    if not Path(name).suffix and not Path(name).exists():
         raise Misuse(f"There is no recipe {name!r}", "", f"Name a file, or one that ships: {', '.join(READ_AS)}")
     return open_recipe(Path(name))
 

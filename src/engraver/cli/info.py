@@ -9,6 +9,7 @@ from typing import Any
 
 import click
 from rich.console import Console
+from rich.markup import escape
 from rich.table import Table
 
 from engraver.core.files.read import load, read_bytes
@@ -18,6 +19,7 @@ from engraver.core.readiness.destinations import polarity_words
 from engraver.core.steps import KINDS, StepKind, kind_of
 
 from .misuse import Misuse
+from .reference import allowed, default
 from .tables import print_gauges
 
 AT_FAULT = 3
@@ -91,10 +93,7 @@ def steps(id: str | None, as_json: bool) -> None:
     for heading in ("setting", "default", "allowed", "what it does"):
         table.add_column(heading)
     for name, spec in specs(kind.params).items():
-        allowed = ", ".join(c for c, _ in spec.choices) or (
-            f"{spec.lo:g} to {spec.hi:g}" if spec.lo is not None else "yes, no" if spec.kind == "flag" else "points"
-        )
-        table.add_row(name, str(spec.default), allowed, spec.help)
+        table.add_row(name, escape(default(spec).strip("`")), escape(allowed(spec).replace("`", "")), spec.help)
     console.print(table)
 
 

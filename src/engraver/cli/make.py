@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shlex
 from pathlib import Path
 
 import click
@@ -14,14 +13,14 @@ from engraver.core.files.atomic import write_bytes
 from engraver.core.files.names import file_stem
 from engraver.core.files.read import first_reading, read_bytes
 from engraver.core.files.write import encode, format_of
-from engraver.core.params import parse_assignment, parse_value, specs
+from engraver.core.params import parse_assignment, parse_value, specs, split_words
 from engraver.core.project.project_file import open_project
-from engraver.core.project.recipe_file import open_recipe
 from engraver.core.raster import Raster
 from engraver.core.readiness import DESTINATIONS, Destination, deliver, destination, measure
 from engraver.core.recipe.models import Recipe, Step, checked_params, new_id
 from engraver.core.steps import kind_of
 
+from .batch import named_recipe
 from .misuse import Misuse, as_misuse
 from .tables import print_gauges
 
@@ -34,9 +33,9 @@ def typed_step(text: str, line: Line) -> Step:
     Raises Misuse naming the step, the setting and what is allowed.
     """
     try:
-        words = shlex.split(text)
-    except ValueError as error:
-        raise Misuse(f"--step {text!r} cannot be read", str(error)) from error
+        words = split_words(text)
+    except BadValue as error:
+        raise as_misuse(error) from error
     if not words:
         raise Misuse("--step needs the id of a step")
     try:
@@ -96,14 +95,14 @@ def _deliver(raster: Raster, to: Destination, path: Path, force: bool) -> None:
 
 @click.command()
 @click.argument("picture", metavar="INPUT", type=click.Path(path_type=Path))
-@click.option("--recipe", type=click.Path(path_type=Path), help="A recipe file; its steps come first.")
+@click.option("--recipe", help="A recipe file, or one that ships by its name; its steps come first.")
 @click.option("--step", "typed", multiple=True, help="One step: 'ID key=value ...'. May be given several times.")
 @click.option("--side", type=click.IntRange(1, 16384), help="Side in pixels: sets the last size step or adds one.")
 @click.option("--for", "wanted", type=_DESTINATION, multiple=True, help="Deliver for this destination.")
 @click.option("--force", is_flag=True, help="Replace OUT when it is there.")
 @click.option("-o", "--out", required=True, type=click.Path(path_type=Path), help="The file to write: .png or .tif.")
 def make(
-    picture: Path, recipe: Path | None, typed: tuple[str, ...], side: int | None,
+    picture: Path, recipe: str | None, typed: tuple[str, ...], side: int | None,
     wanted: tuple[str, ...], force: bool, out: Path,
 ) -> None:  # fmt: skip
     """Make an alpha from a picture.
@@ -121,7 +120,7 @@ def make(
         raise as_misuse(error) from error
     for path in [p for p, _ in targets] or [out]:
         _free(path, force)
-    line, sources = _line(picture, open_recipe(recipe) if recipe else None, typed, side)
+    line, sources = _line(picture, named_recipe(recipe) if recipe else None, typed, side)
     raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
     if not targets:
         write_bytes(out, encode(raster.flat(), kind, "16"), overwrite=force)

@@ -14,13 +14,16 @@ _AGREEMENT = {
     "grain": "computed at full size, then reduced",
 }
 _BY_HAND = {
-    "points": "places `[[x, y], …]` as shares", "colour": "`[red, green, blue]` in 0..1",
-    "strokes": "painted on the plate", "reference": "another picture of the project",
-}  # fmt: skip
+    "points": "places `[[x, y], …]` as shares",
+    "colour": "`[red, green, blue]` in 0..1",
+    "strokes": 'painted on the plate, or `[{"tag":…, "radius":…, "places":[[x, y], …]}]`',
+    "reference": "another picture of the project",
+}
 _LENGTHS = {"length": "shorter side", "position-x": "width", "position-y": "height"}
 
 
-def _allowed(spec: FieldSpec) -> str:
+def allowed(spec: FieldSpec) -> str:
+    """What a setting can be, in Markdown."""
     if spec.choices:
         return ", ".join(f"`{value}` ({label})" for value, label in spec.choices)
     if spec.kind == "flag":
@@ -33,7 +36,8 @@ def _allowed(spec: FieldSpec) -> str:
     return f"{spec.lo:g} to {spec.hi:g}{unit}"
 
 
-def _default(spec: FieldSpec) -> str:
+def default(spec: FieldSpec) -> str:
+    """What a setting is at first, in Markdown."""
     if spec.kind == "flag":
         return "yes" if spec.default else "no"
     if spec.kind == "curve":
@@ -60,7 +64,7 @@ def _section(kind: StepKind) -> list[str]:
         lines += ["| setting | default | allowed | what it does |", "|---|---|---|---|"]
     for name, spec in fields.items():
         when = f" When {_when(spec)}." if spec.when else ""
-        lines.append(f"| `{name}` | {_default(spec)} | {_allowed(spec)} | {spec.help}{when} |")
+        lines.append(f"| `{name}` | {default(spec)} | {allowed(spec)} | {spec.help}{when} |")
     return [*lines, ""] if fields else lines
 
 

@@ -20,7 +20,7 @@ from .fields import (
     strokes,
 )
 from .strokes import Stroke, Strokes
-from .text import parse_assignment, parse_value
+from .text import parse_assignment, parse_value, split_words
 
 __all__ = [
     "BY_HAND",
@@ -43,5 +43,6 @@ __all__ = [
     "position",
     "reference",
     "specs",
+    "split_words",
     "strokes",
 ]

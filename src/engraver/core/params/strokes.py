@@ -24,6 +24,7 @@ from pydantic import (
     ValidationInfo,
     field_serializer,
     field_validator,
+    model_validator,
 )
 
 BLOB = "blob:"
@@ -60,14 +61,30 @@ class Stroke(BaseModel):
         shift: tuple[float, float] | None = None,
     ) -> Stroke:  # fmt: skip
         """A stroke through places in source shares, at full pressure."""
+        return cls(tag=tag, radius=radius, shift=shift, data=cls.packed(np.asarray(places, float).reshape(-1, 2)))
+
+    @staticmethod
+    def packed(places: NDArray[np.float64]) -> bytes:
+        """Places (n, 2) as points at full pressure."""
         points = np.zeros((len(places), 4), "<f4")
-        points[:, :2] = np.asarray(places, "<f4").reshape(-1, 2)
-        points[:, 2] = 1.0
-        return cls(tag=tag, radius=radius, shift=shift, data=points.tobytes())
+        points[:, :2], points[:, 2] = places, 1.0
+        return points.tobytes()
 
     def tagged(self, tag: str) -> Stroke:
         """The same stroke saying something else."""
         return Stroke(tag=tag, radius=self.radius, shift=self.shift, data=self.data)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _typed(cls, values: Any) -> Any:
+        """A stroke typed by hand says its ``places`` [[x, y], …] instead of packed points."""
+        if isinstance(values, dict) and "places" in values:
+            typed = {k: v for k, v in values.items() if k != "places"}
+            places = np.asarray(values["places"], float)
+            if places.ndim != 2 or places.shape[1] != 2 or not len(places):
+                raise ValueError("the places of a stroke are given as [[0.4,0.5],[0.6,0.5]]")
+            return {**typed, "data": cls.packed(places)}
+        return values
 
     @field_validator("data", mode="before")
     @classmethod

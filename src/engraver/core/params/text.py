@@ -115,9 +115,40 @@ def _json(text: str, spec: FieldSpec) -> Any:
     except (OSError, ValueError) as error:
         form = {
             "colour": "a colour as [0.3,0.5,0.9]",
-            "strokes": 'strokes as [{"tag":…,"radius":…,"data":…}]',
+            "strokes": 'strokes as [{"tag":"keep","radius":0.05,"places":[[0.5,0.5]]}]',
         }.get(spec.kind, "points as [[0,0],[1,1]]")
         raise BadValue(f"{spec.label} cannot be read", str(error), f"Give {form}") from None
+
+
+def split_words(text: str) -> list[str]:
+    """Words of a typed step, parted by spaces outside quotes and brackets; JSON keeps its own quotes.
+
+    Raises
+    ------
+    BadValue
+        When a quote or a bracket is left open.
+    """
+    words, word, depth, quote, begun = [], "", 0, "", False
+    for letter in text:
+        if quote:
+            if letter == quote:
+                quote = ""
+                word += letter if depth else ""
+            else:
+                word += letter
+        elif letter in "\"'":
+            quote, begun = letter, True
+            word += letter if depth else ""
+        elif letter.isspace() and depth == 0:
+            if word or begun:
+                words.append(word)
+            word, begun = "", False
+        else:
+            depth += (letter in "[{") - (letter in "]}")
+            word += letter
+    if quote or depth > 0:
+        raise BadValue(f"{text!r} cannot be read", "a quote or a bracket is left open", "Close it")
+    return [*words, word] if word or begun else words
 
 
 def parse_assignment(text: str) -> tuple[str, str]:
