@@ -106,11 +106,14 @@ def test_a_blemish_is_healed_where_it_is_and_stays_healed_when_the_crop_moves(wi
     studio.set_params(crop, x=0.42, y=0.45, width=0.6)
     settle(window)
     assert window.pictures.full is not None and (window.pictures.full.result.raster.flat() > 0.95).sum() < 4
-    # From here: Alt picks the piece, the next stroke takes it; the arrow can be turned round.
+    # From here: the right button picks the piece, the next stroke takes it; the arrow can be turned round.
     studio.choose_step(heal)
     settle(window)
     canvas = window.plate_view.canvas
-    QTest.mouseClick(canvas, LEFT, Qt.KeyboardModifier.AltModifier, on_plate(window, 0.8, 0.8).toPoint())
+    QTest.mouseClick(canvas, Qt.MouseButton.RightButton, pos=on_plate(window, 0.7, 0.8).toPoint())
+    assert window.hand.brush.anchor is not None
+    QTest.mouseMove(canvas, on_plate(window, 0.8, 0.8).toPoint())
+    QTest.keyClick(window, Qt.Key.Key_H)
     assert window.hand.brush.tag == "from" and window.hand.brush.anchor is not None
     paint(window, (0.3, 0.7), (0.34, 0.7))
     stroke = studio.step.params.marks[-1]  # type: ignore[union-attr]
@@ -131,7 +134,7 @@ def test_from_here_needs_a_place_to_take_from(window: Window, tmp_path: Path) ->
     add(window, "heal")
     window.hand.set(tag="from", anchor=None)
     paint(window, (0.5, 0.5))
-    assert window.studio.step.params.marks == () and "Alt" in window.notice.text()  # type: ignore[union-attr]
+    assert window.studio.step.params.marks == () and "right button" in window.notice.text()  # type: ignore[union-attr]
 
 
 def test_four_corners_are_dragged_and_found(window: Window, tmp_path: Path) -> None:

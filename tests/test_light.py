@@ -101,6 +101,16 @@ def test_the_paper_leaves_no_halo_round_ink() -> None:
     assert left["paper"] < 0.03 < left["blur"]
 
 
+def test_a_local_percentile_is_numpys_where_something_counts() -> None:
+    rng = np.random.default_rng(9)
+    values = rng.random((21, 25)).astype(np.float32)
+    weight = (rng.random((21, 25)) > 0.4).astype(np.float32)
+    found = surface.local_percentile(values, 5, 70, weight)
+    grown = np.pad(np.where(weight > 0.5, values, np.nan), 2, mode="symmetric")
+    expected = [[np.nanpercentile(grown[r : r + 5, c : c + 5], 70) for c in range(25)] for r in range(21)]
+    assert np.abs(found - expected).max() < 1e-5
+
+
 def test_areas_painted_out_do_not_count() -> None:
     """Half of the picture is another material; painted out, the lamp on the rest comes off."""
     light = lamp(240, 240)

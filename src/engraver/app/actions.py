@@ -72,6 +72,8 @@ def make_commands(w: Window) -> Commands:
         Command("paint-first", "Brush: keep, automatic or leave out", "K", "strokes", lambda: paint(0), "Brush"),
         Command("paint-second", "Brush: remove, from here or only here", "M", "strokes", lambda: paint(1), "Brush"),
         Command("leap", "Take back the last leap of a mark", "L", "strokes", s.take_back_leap, "Brush"),
+        Command("take-here", "Take from the place under the pointer", "H", "strokes",
+                lambda: w.plate_view.canvas.pick_here(), "Brush"),
         Command("flip", "Turn the direction of taking round", "Y", "strokes",
                 lambda: w.hand.set(flipped=not w.hand.brush.flipped), "Brush"),
         Command("finer", "Smaller brush", "[", "strokes", lambda: brush(1 / 1.25), "Brush"),

@@ -27,7 +27,7 @@ class Paint:
 PAINTS: Mapping[str, tuple[Paint, ...]] = MappingProxyType({
     "heal": (
         Paint("auto", "Automatic", "A fitting piece is found nearby.", "accent"),
-        Paint("from", "From here", "Alt and a press pick the piece; the arrow tells the way.", "look", True),
+        Paint("from", "From here", "The right button, or H, picks the piece; the arrow tells the way.", "look", True),
     ),
     "isolate": (
         Paint("keep", "Keep", "Paint over what is to stay; it grows to the borders. (K)", "good"),

@@ -6,12 +6,13 @@ import os
 import sys
 import time
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 import platformdirs
-from PySide6.QtCore import QObject, Qt
+from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, Qt, QTimer
 from PySide6.QtGui import QFontDatabase
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QDialog
 
 from engraver.core.proof.surfaces import SurfaceKind
 
@@ -49,12 +50,23 @@ def warm_kernels(check: Check) -> None:
     core_kernels.warm()
 
 
+@dataclass(frozen=True, slots=True)
+class Begin:
+    """What the demo begins with: the proof's surface, a plate, a step of it, what that found, the sheet splitter."""
+
+    surface: SurfaceKind = "flat"
+    plate: str = ""
+    step: str = ""
+    reveal: bool = False
+    split: bool = False
+
+
 class Opening(QObject):
     """What happens after the first paint: kernels, and the demo, files or kept work."""
 
-    def __init__(self, window: Window, *, demo: bool, files: Sequence[Path], surface: SurfaceKind) -> None:
+    def __init__(self, window: Window, *, demo: bool, files: Sequence[Path], begin: Begin) -> None:
         super().__init__(window)
-        self.window, self._demo, self._files, self._surface = window, demo, files, surface
+        self.window, self._demo, self._files, self._begin = window, demo, files, begin
         self.kernels = Lane("kernels", stop_old=False, parent=self)
 
     @property
@@ -63,14 +75,31 @@ class Opening(QObject):
 
     def begin(self) -> None:
         w = self.window
-        w.studio.set_proof(surface=self._surface)
+        w.studio.set_proof(surface=self._begin.surface)
         if self._demo:
+            w.studio.file_changed.connect(self._choose, Qt.ConnectionType.SingleShotConnection)
             w.open_demo()
         elif self._files:
             w.filing.open_paths(list(self._files))
         else:
             self._offer()
         self.kernels.submit(warm_kernels, self._warm, self._failed)
+
+    def _choose(self) -> None:
+        """Once the demo is open: the plate and the step it begins with."""
+        QTimer.singleShot(0, self._chosen)
+
+    def _chosen(self) -> None:
+        studio, begin = self.window.studio, self._begin
+        plate = next((p.id for p in studio.project.plates if p.name == begin.plate), None)
+        if plate is not None:
+            studio.choose_plate(plate)
+        step = next((s.uid for s in studio.steps if s.kind == begin.step), None)
+        if step is not None:
+            studio.choose_step(step)
+        studio.reveal(begin.reveal)
+        if begin.split:
+            self.window.plates.split()
 
     def _failed(self, error: object) -> None:
         self.window.tell(str(error), "fault")
@@ -95,7 +124,7 @@ class Opening(QObject):
 
 def run(
     *, demo: bool = False, files: Sequence[Path] = (), shot: Path | None = None,
-    theme: str | None = None, surface: SurfaceKind = "flat",
+    theme: str | None = None, begin: Begin | None = None,
 ) -> int:  # fmt: skip
     """Run the window until it is closed; with ``shot`` draw it into a PNG and end."""
     if shot is not None and not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
@@ -110,14 +139,15 @@ def run(
     if theme is not None:
         prefs = preferences.Prefs(theme, prefs.text_size, prefs.recent)
     window = Window(Studio(), places, prefs)
-    opening = Opening(window, demo=demo, files=files, surface=surface)
+    begin = begin or Begin()
+    opening = Opening(window, demo=demo, files=files, begin=begin)
     window.painted.connect(opening.begin, Qt.ConnectionType.SingleShotConnection)
     window.painted.connect(lambda: _tell("first paint"), Qt.ConnectionType.SingleShotConnection)
     window.pictures.proofed.connect(lambda _: _tell("demo drawn"), Qt.ConnectionType.SingleShotConnection)
     window.show()
     code = 0
     if shot is not None:
-        code = _shoot(window, opening, shot)
+        code = _shoot(window, opening, shot, split=begin.split)
         window.close()
     else:
         code = app.exec()
@@ -136,12 +166,36 @@ def _process_start() -> float:
     return int(fields[19]) / os.sysconf("SC_CLK_TCK")
 
 
+def _shoot_sheet(window: Window, path: Path) -> int:
+    """Wait for the sheet that the opening asks for, draw it as large as the window, and close it."""
+    loop, code = QEventLoop(), [1]
+
+    def look() -> None:
+        sheet = QApplication.activeModalWidget()
+        if not isinstance(sheet, QDialog):
+            poll.start()
+            return
+        sheet.resize(window.size())
+        QCoreApplication.processEvents()
+        code[0] = 0 if sheet.grab().save(str(path)) else 1
+        sheet.reject()
+        loop.quit()
+
+    poll = QTimer(window, singleShot=True, interval=50)
+    poll.timeout.connect(look)
+    poll.start()
+    loop.exec()
+    return code[0]
+
+
 def everything(window: Window, opening: Opening) -> list[Lane]:
     """Every lane that may have something under way."""
     return [*opening.lanes, *window.pictures.lanes, *window.filing.lanes]
 
 
-def _shoot(window: Window, opening: Opening, path: Path) -> int:
+def _shoot(window: Window, opening: Opening, path: Path, *, split: bool) -> int:
+    if split:
+        return _shoot_sheet(window, path)
     waiting = {"first": True}
     window.painted.connect(lambda: waiting.update(first=False))
     wait_idle(

@@ -22,8 +22,15 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.option("--offscreen-shot", "shot", type=click.Path(path_type=Path), help="Draw the window into a PNG and end.")
 @click.option("--theme", type=click.Choice(["day", "lamp"]), help="The look, for this time.")
 @click.option("--surface", type=click.Choice(["flat", "ball"]), default="flat", help="What the proof starts with.")
-def demo(shot: Path | None, theme: str | None, surface: SurfaceKind) -> None:
+@click.option("--plate", default="", help="The plate to begin with, by its name.")
+@click.option("--step", default="", help="The step to begin with, by its id.")
+@click.option("--reveal", is_flag=True, help="Show what that step found.")
+@click.option("--split", is_flag=True, help="Begin with the sheet splitter.")
+def demo(
+    shot: Path | None, theme: str | None, surface: SurfaceKind, plate: str, step: str, reveal: bool, split: bool
+) -> None:
     """Open the demo project, Saltmarrow Quay."""
-    from engraver.app.start import run
+    from engraver.app.start import Begin, run
 
-    raise SystemExit(run(demo=True, shot=shot, theme=theme, surface=surface))
+    begin = Begin(surface, plate, step, reveal, split)
+    raise SystemExit(run(demo=True, shot=shot, theme=theme, begin=begin))

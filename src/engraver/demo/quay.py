@@ -10,6 +10,7 @@ import platformdirs
 from engraver.core.engine import SourceStore
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.picture import Reading
+from engraver.core.params import Stroke
 from engraver.core.recipe import Project
 from engraver.core.recipe.edits import add_plate, set_params
 from engraver.core.recipe.first import first_steps
@@ -59,7 +60,13 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     project, _ = add_plate(project, page, "Knot-work", (grey, *steps[1:]), read_as="drawing", seed=6)
     cork = sources.add(photo_file(float_on_board, "cork_float.jpg", folder), "cork_float.jpg")
     steps = tuple(_steady(first_steps("subject", sources.facts(cork, Reading())), "cork"))
-    project, _ = add_plate(project, cork, "Cork float", steps, read_as="subject", seed=7)
+    project, float_ = add_plate(project, cork, "Cork float", steps, read_as="subject", seed=7)
+    marks = (
+        Stroke.through([(0.36, 0.5), (0.5, 0.46), (0.64, 0.53)], 0.03, "keep"),
+        Stroke.through([(0.1, 0.12), (0.5, 0.08), (0.9, 0.14)], 0.025, "remove"),
+        Stroke.through([(0.12, 0.86), (0.5, 0.93), (0.88, 0.84)], 0.025, "remove"),
+    )
+    project = set_params(project, float_, "cork-isolate", marks=marks)
     return project
 
 

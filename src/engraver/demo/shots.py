@@ -8,11 +8,16 @@ import sys
 import tempfile
 from pathlib import Path
 
-SHOTS = (
-    ("bench-day", "day", "flat"),
-    ("bench-lamp", "lamp", "flat"),
-    ("bench-ball", "day", "ball"),
-)
+SHOTS: dict[str, tuple[str, ...]] = {
+    "bench-day": (),
+    "bench-lamp": ("--theme", "lamp"),
+    "bench-ball": ("--surface", "ball"),
+    "even-light": ("--step", "even-light", "--reveal"),
+    "isolate": ("--plate", "Cork float", "--step", "isolate"),
+    "fade-out": ("--plate", "Knot-work", "--step", "grey"),
+    "dust": ("--plate", "Net weave", "--step", "dust", "--reveal", "--theme", "lamp"),
+    "sheet-splitter": ("--plate", "Knot-work", "--split"),
+}
 
 
 def main() -> int:
@@ -22,9 +27,10 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as home:
         places = {f"XDG_{kind}_HOME": f"{home}/{kind}" for kind in ("CONFIG", "STATE")}
         environment = {**os.environ, **places, "QT_QPA_PLATFORM": "offscreen"}
-        for name, theme, surface in SHOTS:
+        for name, options in SHOTS.items():
             path = folder / f"{name}.png"
-            words = ["demo", "--offscreen-shot", str(path), "--theme", theme, "--surface", surface]
+            theme = () if "--theme" in options else ("--theme", "day")
+            words = ["demo", "--offscreen-shot", str(path), *theme, *options]
             done = subprocess.run([sys.executable, "-m", "engraver.cli.main", *words], env=environment, check=False)
             if done.returncode:
                 return done.returncode

@@ -78,9 +78,10 @@ class CornerHandles:
         for colour, width in ((QColor(20, 20, 18, 170), 3.4), (QColor(255, 255, 255), 1.6)):
             painter.setPen(QPen(colour, width))
             painter.drawPolygon(frame)
-        painter.setPen(QPen(self._ui.colour("accent"), 1.8))
         painter.setBrush(QColor(255, 255, 255))
         for n, corner in enumerate(corners):
+            painter.setPen(QPen(self._ui.colour("accent"), 1.8))
             painter.drawEllipse(corner, 7, 7)
             painter.setFont(self._ui.font(9, 600))
+            painter.setPen(QColor("#1F2430"))
             painter.drawText(QRectF(corner.x() - 7, corner.y() - 7, 14, 14), Qt.AlignmentFlag.AlignCenter, str(n + 1))

@@ -115,7 +115,7 @@ class StrokeHand:
         shift = None
         if paint.picks:
             if brush.anchor is None:
-                self._ui.studio.told.emit("Pick a place to take from first: Alt and a press on the plate.", "look")
+                self._ui.studio.told.emit("Pick a piece first: the right button on the plate, or H over it.", "look")
                 return {}
             shift = (brush.anchor[0] - places[0][0], brush.anchor[1] - places[0][1])
             if brush.flipped:  # the piece under the pointer goes to the picked place

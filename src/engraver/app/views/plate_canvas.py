@@ -186,6 +186,9 @@ class PlateCanvas(QWidget):
         if event.button() == Qt.MouseButton.MiddleButton:
             self._drag = ("pan", place)
             return
+        if event.button() == Qt.MouseButton.RightButton:
+            self.pick_here(self.to_share(place))
+            return
         if event.button() != Qt.MouseButton.LeftButton:
             return
         if self.ui.hand.brush.picking:
@@ -194,9 +197,6 @@ class PlateCanvas(QWidget):
         handle, step = self._handle(), self.ui.studio.step
         if handle is not None and step is not None:
             share = self.to_share(place)
-            if handle is self.hands.strokes and event.modifiers() & Qt.KeyboardModifier.AltModifier:
-                self.hands.strokes.pick(step, share)
-                return
             grip = handle.grip_at(step, share, self._full_size(), self.scale)
             if grip:
                 self._drag = (f"hand {grip}", place)
@@ -254,6 +254,13 @@ class PlateCanvas(QWidget):
         self._drag = None
         self.update()
         self._point_cursor(event.position())
+
+    def pick_here(self, share: QPointF | None = None) -> None:
+        """Choose the place (under the pointer) from which strokes take, where a step has such strokes."""
+        share = share if share is not None else self.hands.strokes.pointer
+        step = self.ui.studio.step
+        if share is not None and step is not None and self._handle() is self.hands.strokes:
+            self.hands.strokes.pick(step, share)
 
     def _pick_colour(self, share: QPointF) -> None:
         """The mean colour round a place of what enters the chosen step, for a field that waits for it."""

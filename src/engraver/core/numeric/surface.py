@@ -109,10 +109,14 @@ def local_percentile(values: Pixels, window: int, percent: float, weight: Pixels
     else:
         there = counted[np.isfinite(counted)]
         whole = float(np.percentile(there, percent)) if there.size else 0.0
-        some = np.isfinite(flat).any(axis=2)
-        found = np.full(some.shape, whole)
-        if some.any():
-            found[some] = np.nanpercentile(flat[some], percent, axis=1)
+        # Sorted, what does not count comes last; NumPy's own way for this takes a hundred times as long.
+        ordered = np.sort(flat, axis=2)
+        count = np.isfinite(ordered).sum(axis=2)
+        rank = np.maximum(count - 1, 0) * (percent / 100)
+        first = np.floor(rank).astype(np.int64)
+        second = np.minimum(first + 1, np.maximum(count - 1, 0))
+        a, b = (np.take_along_axis(ordered, n[..., None], axis=2)[..., 0] for n in (first, second))
+        found = np.where(count > 0, a + (rank - first) * (b - a), whole)
     # Window n is centred on pixel n * stride: sample between them at pixel centres.
     x = np.broadcast_to(np.arange(width, dtype=np.float32) / stride, (height, width))
     y = np.broadcast_to((np.arange(height, dtype=np.float32) / stride)[:, None], (height, width))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
@@ -71,8 +71,15 @@ def _extent(params: Heal, facts: Facts) -> Facts:
     return facts.but(lattice=None) if params.marks else facts
 
 
+def _tells(params: Heal, autos: Mapping[str, float]) -> str:
+    if not params.marks:
+        return "Paint over a blemish: a fitting piece is found nearby. The right button picks a piece yourself."
+    return "Strokes stay on their blemish when the crop moves. Y turns the arrow round."
+
+
 HEAL = StepKind(
     id="heal", name="Heal", group="clean", help="Paints blemishes over with fitting pieces, their tones matched.",
     params=Heal, apply=_heal, extent=_extent, takes="any", gives="any", agreement="grain",
-    measure=_measure, measures=lambda p: any(s.shift is None for s in p.marks), only_here=True, editor="heal",
+    measure=_measure, measures=lambda p: any(s.shift is None for s in p.marks), tells=_tells,
+    only_here=True, editor="heal",
 )  # fmt: skip
