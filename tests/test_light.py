@@ -128,10 +128,10 @@ def test_areas_painted_out_do_not_count() -> None:
 
 
 def test_a_blank_picture_of_the_same_set_up_is_divided_out() -> None:
-    store, shape = SourceStore(), (150, 200)
+    store, size = SourceStore(), (150, 200)
     rng = np.random.default_rng(6)
-    texture = 0.5 + 0.3 * rng.random(shape)
-    light = np.clip(lamp(*shape) * (1 + 0.15 * np.sin(np.arange(200) / 9)), 0, 1)
+    texture = 0.5 + 0.3 * rng.random(size)
+    light = np.clip(lamp(*size) * (1 + 0.15 * np.sin(np.arange(200) / 9)), 0, 1)
 
     def source(values: np.ndarray, name: str):  # type: ignore[no-untyped-def]
         return store.add(png_bytes((values * 255 + 0.5).clip(0, 255).astype(np.uint8)), name)

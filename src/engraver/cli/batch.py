@@ -23,6 +23,10 @@ from engraver.core.recipe.first import READ_AS, shipped_recipe
 
 from .misuse import Misuse
 
+# glibc hands large blocks back to the system and asks for them again with every picture, which then
+# zeroes them page by page: a fifth of the time. Up to this many bytes a job keeps what it has.
+KEEP_BYTES = str(1 << 30)
+MEMORY = {"MALLOC_MMAP_THRESHOLD_": KEEP_BYTES, "MALLOC_TRIM_THRESHOLD_": KEEP_BYTES}
 THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
 
 
@@ -112,8 +116,9 @@ def batch(
     columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
     failed = 0
     # Spawned processes read these before their libraries load.
-    before = {name: os.environ.get(name) for name in THREADS}
-    os.environ.update(dict.fromkeys(THREADS, str(threads)))
+    settings = {**MEMORY, **dict.fromkeys(THREADS, str(threads))}
+    before = {name: os.environ.get(name) for name in settings}
+    os.environ.update(settings)
     try:
         with (
             Progress(*columns, console=console) as progress,

@@ -66,8 +66,7 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
         Stroke.through([(0.1, 0.12), (0.5, 0.08), (0.9, 0.14)], 0.025, "remove"),
         Stroke.through([(0.12, 0.86), (0.5, 0.93), (0.88, 0.84)], 0.025, "remove"),
     )
-    project = set_params(project, float_, "cork-isolate", marks=marks)
-    return project
+    return set_params(project, float_, "cork-isolate", marks=marks)
 
 
 def _steady(steps: tuple[Step, ...], prefix: str) -> list[Step]:

@@ -98,7 +98,7 @@ def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str
     fitted = surface.polynomial(small.shape[0], small.shape[1], found, params.order)
     there = np.ones_like(small) if weight is None else weight
     rows, columns = max(1, small.shape[0] // COARSE), max(1, small.shape[1] // COARSE)
-    blocks, share = resample.through(left, weight, lambda plane: resample.area(plane, rows, columns))
+    blocks, share = resample.through(left, weight, lambda part: resample.area(part, rows, columns))
     own = float(np.sqrt(np.average(blocks**2, weights=np.ones_like(blocks) if share is None else share + 1e-9)))
     middle = np.average(fitted, weights=there)
     varies = float(np.sqrt(np.average((fitted - middle) ** 2, weights=there)))
