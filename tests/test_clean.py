@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import io
+
 import cv2
 import numpy as np
 import pytest
+from PIL import Image
 from skimage import data
 
 from engraver.core.engine import Engine, Request, SourceStore, StepFailed
@@ -200,6 +203,12 @@ def test_terraces_can_only_be_taken_out_while_the_levels_are_there() -> None:
     step = Step.make("deband")
     good = assemble(source, Reading(), (Step.make("turn", quarter="90"), step), 1, store)
     Engine(store).evaluate(good, Request(exact=True))
+    rgb = np.repeat(data.coins()[:64, :64, None], 3, axis=2)
+    out = io.BytesIO()
+    Image.fromarray(rgb).save(out, "JPEG")
+    jpeg = assemble(store.add(out.getvalue(), "coins.jpg"), Reading(), (step,), 1, store)
+    with pytest.raises(StepFailed, match="it is a JPEG"):
+        Engine(store).evaluate(jpeg, Request(exact=True))
     late = assemble(source, Reading(), (Step.make("soften"), step), 1, store)
     with pytest.raises(StepFailed, match="Put this step first"):
         Engine(store).evaluate(late, Request(exact=True))

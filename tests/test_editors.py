@@ -128,3 +128,20 @@ def test_the_crop_is_set_on_the_plate_itself(bench: Window) -> None:
     drag(canvas, turn, turn + QPointF(25, 4))
     assert bench.studio.step.params.angle > 3  # type: ignore[union-attr]
     settle(bench)
+
+
+def test_a_locked_crop_keeps_its_ratio_under_the_hand(bench: Window) -> None:
+    uid = choose(bench, "crop")
+    bench.studio.set_params(uid, shape="free", width=0.8, height=0.4, lock=True)
+    settle(bench)
+    canvas = bench.plate_view.canvas
+    for grip in ("se", "e", "n"):
+        step = bench.studio.step
+        assert step is not None
+        place = canvas.hands.crop.place_of(step, grip, (320.0, 240.0), canvas.scale)
+        start = canvas.to_screen(QPointF(place.x() / 320, place.y() / 240))
+        drag(canvas, start, start + QPointF(-24, 14))
+        params = bench.studio.step.params  # type: ignore[union-attr]
+        assert isinstance(params, Crop) and params.width / params.height == pytest.approx(2.0, rel=0.02)
+        assert params != step.params
+    settle(bench)

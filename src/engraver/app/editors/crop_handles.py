@@ -28,6 +28,7 @@ class CropHandles:
         self._start: tuple[str, QPointF, QPointF, float, float, float] | None = None
         self._facts = Facts(1, 1)
         self._square = True
+        self._ratio = 0.0
 
     @staticmethod
     def _frame(step: Step, size: tuple[float, float]) -> tuple[Facts, QPointF, float, float, float]:
@@ -69,6 +70,7 @@ class CropHandles:
         self._facts, centre, w, h, angle = self._frame(step, size)
         assert isinstance(step.params, Crop)
         self._square = step.params.shape == "square"
+        self._ratio = w / h if step.params.lock and not self._square else 0.0
         point = QPointF(share.x() * size[0], share.y() * size[1])
         self._start = (grip, point, centre, w, h, angle)
 
@@ -95,6 +97,10 @@ class CropHandles:
             h = max(_SMALLEST, reach.y() * sy) if sy else h
             if self._square:
                 w = h = min(max(w, h), float(facts.shorter))
+            elif self._ratio:  # the ratio is kept: the side that was pulled further rules
+                w = w if sx and (not sy or w >= h * self._ratio) else h * self._ratio
+                w = min(w, float(facts.width), facts.height * self._ratio)
+                h = w / self._ratio
             w, h = min(w, float(facts.width)), min(h, float(facts.height))
             middle = fixed + self._turned(sx * w / 2, sy * h / 2, angle)
         changes = {

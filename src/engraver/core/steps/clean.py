@@ -201,12 +201,12 @@ class Deband(Params):
 
 def _deband(raster: Raster, params: Deband, context: StepContext) -> Raster:
     step = context.facts.lattice
+    if context.source.lattice is None:
+        why = "it is a JPEG or holds float values, so there are no stored levels"
+        raise BadPicture("This picture has no terraces to take out", why, "Take the step out, or use Denoise")
     if step is None:
-        raise BadPicture(
-            "There are no terraces to take out here",
-            "the stored levels are gone: the picture is a JPEG, or a step before this one has mixed them",
-            "Put this step first, on a PNG or TIFF",
-        )
+        why = "a step before this one has mixed the stored levels"
+        raise BadPicture("The terraces cannot be told any more", why, "Put this step first")
     raster = _whole(raster)
     if raster.lattice is None:  # a reduced picture, shown as a draft
         return raster.but(pixels=_each(raster, lambda v: blur.edge_keeping(v, 3.0, step, raster.wrap)))

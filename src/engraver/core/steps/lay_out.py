@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import model_validator
 
 from ..errors import BadPicture
-from ..numeric import blur, framing, ruled, tone, warp
+from ..numeric import blur, framing, resample, ruled, tone, warp
 from ..params import Params, choice, flag, length, number, points
 from ..params.fields import CurvePoints
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
@@ -157,23 +157,22 @@ def _square(raster: Raster, params: Square, context: StepContext) -> Raster:
     if facts.width == facts.height:
         return raster
     rows, columns = context.size
-    if params.how == "stretch" or (raster.width, raster.height) != (facts.width, facts.height):
-        moved = _through(raster, _square_matrix(params, facts), context)
-        if params.how == "zero":
-            return moved
-        # The map leaves what lies outside uncovered; only a pad with zero wants that.
-        if params.how == "border":
-            return _bordered(raster, params, context)
-        cover = None if raster.coverage is None else moved.coverage
-        return raster.but(pixels=moved.pixels, coverage=cover)
     if params.how == "border":
         return _bordered(raster, params, context)
+    if params.how == "stretch":
+        pixels, cover = resample.with_coverage(raster.pixels, raster.coverage, rows, columns, (False, False))
+        return raster.but(pixels=pixels, coverage=cover)
     side = _square_side(params, facts)
     left, top = _offset(side, facts.width), _offset(side, facts.height)
     if params.how == "crop":
-        part = np.s_[-top : -top + side, -left : -left + side]
-        cover = None if raster.coverage is None else np.ascontiguousarray(raster.coverage[part])
-        return raster.but(pixels=np.ascontiguousarray(raster.pixels[part]), coverage=cover)
+        sx, sy = raster.width / facts.width, raster.height / facts.height
+        box = (-left * sx, -top * sy, (side - left) * sx, (side - top) * sy)
+        pixels, cover = resample.through(
+            raster.pixels, raster.coverage, lambda plane: resample.cut(plane, box, rows, columns)
+        )
+        return raster.but(pixels=pixels, coverage=cover)
+    if (raster.width, raster.height) != (facts.width, facts.height):  # a preview: the pad begins between pixels
+        return _through(raster, _square_matrix(params, facts), context)
     inside = np.s_[top : top + raster.height, left : left + raster.width]
     shape = (rows, columns) if raster.channels == 1 else (rows, columns, 3)
     pixels, cover = np.full(shape, ZERO_LEVEL[raster.zero], np.float32), np.zeros((rows, columns), np.float32)
