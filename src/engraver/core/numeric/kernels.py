@@ -1,4 +1,5 @@
-"""The compiled loops of the core: relaxing terraces, and geodesic distances.
+"""The compiled loops of the core: relaxing terraces, geodesic distances, and
+splines seen through a map.
 
 Kept to what no library has; compiled once into the user's cache directory and free of
 the interpreter's lock, without Numba's own threads.
@@ -98,9 +99,55 @@ def sweep(distance, cost, step, rounds):  # type: ignore[no-untyped-def]
             return
 
 
+@_kernel
+def spline(coefficients, m, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Sample cubic B-spline ``coefficients`` (H, W) at places given by a projective map, rows ``top`` to ``bottom``.
+
+    ``m`` (3, 3) takes output pixel centres to input pixel places, both counted from the
+    corner, so that the first pixel's centre is at 0.5. Mirrored beyond the border.
+    """
+    h, w = coefficients.shape
+    wx, wy = np.empty(4), np.empty(4)
+    column, row = np.empty(4, np.int64), np.empty(4, np.int64)
+    for i in range(top, bottom):
+        for j in range(out.shape[1]):
+            u, v = j + 0.5, i + 0.5
+            depth = m[2, 0] * u + m[2, 1] * v + m[2, 2]
+            if abs(depth) < 1e-9:
+                depth = 1e-9
+            x = (m[0, 0] * u + m[0, 1] * v + m[0, 2]) / depth - 0.5
+            y = (m[1, 0] * u + m[1, 1] * v + m[1, 2]) / depth - 0.5
+            # Far outside nothing is seen: one turn of the mirror is enough.
+            x = min(max(x, -float(w)), 2.0 * w - 1)
+            y = min(max(y, -float(h)), 2.0 * h - 1)
+            fx, fy = np.floor(x), np.floor(y)
+            for t, weight, first, place, size in (
+                (x - fx, wx, int(fx) - 1, column, w),
+                (y - fy, wy, int(fy) - 1, row, h),
+            ):
+                s = 1 - t
+                weight[0] = s * s * s / 6
+                weight[1] = (4 - 6 * t * t + 3 * t * t * t) / 6
+                weight[2] = (4 - 6 * s * s + 3 * s * s * s) / 6
+                weight[3] = t * t * t / 6
+                for k in range(4):
+                    n = first + k
+                    n = -1 - n if n < 0 else n
+                    n = 2 * size - 1 - n if n >= size else n
+                    place[k] = min(max(n, 0), size - 1)
+            total = 0.0
+            for a in range(4):
+                line = 0.0
+                for b in range(4):
+                    line += wx[b] * coefficients[row[a], column[b]]
+                total += wy[a] * line
+            out[i, j] = total
+
+
 def warm() -> None:
     """Compile every kernel (or fetch it from the cache) for the types that are used."""
     grid = np.zeros((4, 4), np.float32)
     link = np.ones((4, 4), np.uint8)
     relax(grid, grid.copy(), grid.copy(), link, link, np.float32(0), 1, np.float32(1.5), 0, 4)
     sweep(grid, grid.copy(), np.float32(0.1), 1)
+    spline(grid, np.eye(3), 0, 4, grid.copy())

@@ -7,11 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
-from .blur import spread
+from .blur import gaussian, spread
 
 Mask = NDArray[np.bool_]
 # Regions are grown on a picture reduced to this many pixels on its shorter side.
 SEED_SIDE = 192
+# The band and the colours carried into it are smooth: they are found on at most this many pixels.
+SMOOTH_SIDE = 1024
 _CLUSTERS = 5
 _SPREAD = 0.06
 _STEP = 0.004
@@ -132,11 +134,38 @@ def tidied(region: Mask, holes: float, specks: float) -> Mask:
 
 
 def band(region: Pixels, reach: float) -> tuple[Mask, Mask]:
-    """What surely belongs to the region, and what surely does not: all further than ``reach`` from its border."""
-    inside = (region > 0.5).astype(np.uint8)
+    """What surely belongs to the region, and what surely does not: all further than ``reach`` from its border.
+
+    Distances are taken on a picture of at most :data:`SMOOTH_SIDE` pixels: the band needs no finer rim.
+    """
+    height, width = region.shape
+    ratio = min(1.0, SMOOTH_SIDE / min(region.shape))
+    size = (max(1, round(width * ratio)), max(1, round(height * ratio)))
+    small = cv2.resize(region, size, interpolation=cv2.INTER_AREA) if ratio < 1 else region
+    inside = (small > 0.5).astype(np.uint8)
     deep = cv2.distanceTransform(inside, cv2.DIST_L2, cv2.DIST_MASK_5)
     away = cv2.distanceTransform(1 - inside, cv2.DIST_L2, cv2.DIST_MASK_5)
-    return deep > reach, away > reach
+    signed = (deep - away).astype(np.float32)
+    if ratio < 1:
+        signed = cv2.resize(signed, (width, height), interpolation=cv2.INTER_LINEAR) / np.float32(ratio)
+    return signed > reach, signed < -reach
+
+
+def _carried(picture: Pixels, sure: Mask) -> Pixels:
+    """Colours of what is sure carried everywhere, (H, W, C): smooth, so found on a reduced picture."""
+    height, width = sure.shape
+    ratio = min(1.0, SMOOTH_SIDE / min(sure.shape))
+    weight = sure.astype(np.float32)
+    if ratio >= 1:
+        return np.atleast_3d(spread(picture, weight))
+    size = (max(1, round(width * ratio)), max(1, round(height * ratio)))
+    share = cv2.resize(weight, size, interpolation=cv2.INTER_AREA)
+    over = weight if picture.ndim == 2 else weight[..., None]
+    summed = cv2.resize(picture * over, size, interpolation=cv2.INTER_AREA)
+    small_over = share if picture.ndim == 2 else share[..., None]
+    small = (summed / np.maximum(small_over, 1e-6)).astype(np.float32)
+    found: Pixels = cv2.resize(spread(small, share), (width, height), interpolation=cv2.INTER_LINEAR)
+    return np.atleast_3d(found)
 
 
 def matte(picture: Pixels, region: Pixels, reach: float, grip: float) -> Pixels:
@@ -160,21 +189,20 @@ def matte(picture: Pixels, region: Pixels, reach: float, grip: float) -> Pixels:
     sure, out = band(region, reach)
     if not sure.any() or not out.any():
         return region
-    colours = picture if picture.ndim == 3 else picture[..., None]
-    subject = np.atleast_3d(spread(picture, sure.astype(np.float32)))
-    ground = np.atleast_3d(spread(picture, out.astype(np.float32)))
-    across = subject - ground
-    length = np.square(across).sum(axis=2)
-    between = ((colours - ground) * across).sum(axis=2) / np.maximum(length, 1e-6)
-    trust = length / (length + np.float32(0.01))
-    soft = cv2.GaussianBlur(region, (0, 0), max(0.5, reach / 4), borderType=cv2.BORDER_REFLECT)
-    share = np.float32(grip) * trust
-    alpha = np.clip(between * share + soft * (1 - share), 0, 1).astype(np.float32)
-    alpha[sure], alpha[out] = 1, 0
-    grey = np.ascontiguousarray(colours.mean(axis=2, dtype=np.float32))
+    # Only the band is computed: it is a small part of the picture.
+    near = ~(sure | out)
+    colours = (picture if picture.ndim == 3 else picture[..., None])[near]
+    ground = _carried(picture, out)[near]
+    across = _carried(picture, sure)[near] - ground
+    length = np.square(across).sum(axis=1)
+    between = ((colours - ground) * across).sum(axis=1) / np.maximum(length, 1e-6)
+    soft = gaussian(region, max(0.5, reach / 4))[near]
+    share = np.float32(grip) * length / (length + np.float32(0.01))
+    alpha = sure.astype(np.float32)
+    alpha[near] = np.clip(between * share + soft * (1 - share), 0, 1)
+    grey = picture if picture.ndim == 2 else cv2.transform(picture, np.full((1, 3), 1 / 3, np.float32))
     fine = guided(alpha, grey, max(1, round(reach / 16)), 1e-4)
-    result = np.clip(fine, 0, 1)
-    result[sure], result[out] = 1, 0
+    result = sure.astype(np.float32)
     # Nearly nothing and nearly all are noise of the picture, not wisps.
-    clean: Pixels = np.clip((result - np.float32(0.03)) / np.float32(0.94), 0, 1)
-    return clean
+    result[near] = np.clip((np.clip(fine[near], 0, 1) - np.float32(0.03)) / np.float32(0.94), 0, 1)
+    return result

@@ -33,16 +33,31 @@ def homography(corners: NDArray[np.float64], targets: NDArray[np.float64]) -> Ma
     return np.append(found, 1.0).reshape(3, 3)
 
 
-def _places(matrix: Matrix, rows: int, columns: int) -> tuple[Pixels, Pixels]:
-    """Where each output pixel's centre lies in the input, in pixels (x, y)."""
-    x = (np.arange(columns) + 0.5)[None]
-    y = (np.arange(rows) + 0.5)[:, None]
-    m = np.linalg.inv(matrix)
+def _places(m: Matrix, rows: int, columns: int) -> tuple[Pixels, Pixels]:
+    """Where ``m`` takes each output pixel's centre, in pixels of the input (x, y)."""
+    x = (np.arange(columns, dtype=np.float32) + np.float32(0.5))[None]
+    y = (np.arange(rows, dtype=np.float32) + np.float32(0.5))[:, None]
+    m = m.astype(np.float32)
     depth = m[2, 0] * x + m[2, 1] * y + m[2, 2]
-    depth = np.where(np.abs(depth) < 1e-9, 1e-9, depth)
+    depth = np.where(np.abs(depth) < 1e-9, np.float32(1e-9), depth)
     across = (m[0, 0] * x + m[0, 1] * y + m[0, 2]) / depth
     down = (m[1, 0] * x + m[1, 1] * y + m[1, 2]) / depth
-    return across.astype(np.float32), down.astype(np.float32)
+    return across, down
+
+
+def _sampled(values: Pixels, back: Matrix, rows: int, columns: int) -> Pixels:
+    """Cubic B-splines through the pixels, sampled at (rows, columns) places that ``back`` gives."""
+    from scipy import ndimage
+
+    from . import kernels
+
+    if values.ndim == 3:
+        planes = [_sampled(np.ascontiguousarray(values[..., n]), back, rows, columns) for n in range(3)]
+        return np.stack(planes, axis=-1)
+    smooth = ndimage.spline_filter(values, order=3, output=np.float32, mode="reflect")
+    out = np.empty((rows, columns), np.float32)
+    kernels.spline(smooth, back, 0, rows, out)
+    return out
 
 
 def mapped(values: Pixels, coverage: Pixels | None, matrix: Matrix, rows: int, columns: int) -> tuple[Pixels, Pixels]:
@@ -51,8 +66,6 @@ def mapped(values: Pixels, coverage: Pixels | None, matrix: Matrix, rows: int, c
     Cubic B-splines (M. Unser, 1999); where the map makes smaller the picture is first reduced by area average.
     What falls outside the picture, or was not there, has coverage 0.
     """
-    from scipy import ndimage
-
     height, width = values.shape[:2]
     x, y = width / 2, height / 2
     middle = matrix @ np.array([(x, y, 1.0), (x + 1, y, 1.0), (x, y + 1, 1.0)]).T
@@ -63,19 +76,15 @@ def mapped(values: Pixels, coverage: Pixels | None, matrix: Matrix, rows: int, c
         values, coverage = resample.with_coverage(values, coverage, *small, (False, False))
         matrix = matrix @ np.diag([width / small[1], height / small[0], 1.0])
         height, width = small
-    across, down = _places(matrix, rows, columns)
-    column, row = across - np.float32(0.5), down - np.float32(0.5)
-
-    def sampled(plane: Pixels) -> Pixels:
-        if plane.ndim == 3:
-            return np.stack([sampled(np.ascontiguousarray(plane[..., n])) for n in range(3)], axis=-1)
-        smooth = ndimage.spline_filter(plane, order=3, output=np.float32, mode="reflect")
-        found: Pixels = ndimage.map_coordinates(
-            smooth, (row, column), np.float32, order=3, mode="reflect", prefilter=False
-        )
-        return found
-
-    pixels, cover = resample.through(values, coverage, sampled)
+    back = np.asarray(np.linalg.inv(matrix), np.float64)
+    across, down = _places(back, rows, columns)
     inside = np.minimum(np.minimum(across, width - across), np.minimum(down, height - down))
     edge = np.clip(inside * np.float32(max(scale, 1e-3)) + np.float32(0.5), 0, 1)
-    return pixels, edge if cover is None else cover * edge
+    if coverage is None:
+        return _sampled(values, back, rows, columns), edge
+    # What is not there does not bleed: multiply, sample, divide.
+    cover = np.clip(_sampled(coverage, back, rows, columns), 0, 1)
+    weight, over = (coverage, cover) if values.ndim == 2 else (coverage[..., None], cover[..., None])
+    summed = _sampled(values * weight, back, rows, columns)
+    pixels = np.where(over > 1e-3, summed / np.maximum(over, 1e-3), 0).astype(np.float32)
+    return pixels, cover * edge

@@ -54,6 +54,9 @@ def _dust(raster: Raster, params: Dust, context: StepContext) -> Raster:
     raster = _whole(raster)
     mask = _found(raster, params)
     context.check()
+    if context.scale < 1:  # a draft: what is around is carried in, without solving for it
+        rest = blur.spread(raster.pixels, (~mask).astype(np.float32))
+        return raster.but(pixels=np.where(mask if raster.channels == 1 else mask[..., None], rest, raster.pixels))
     return raster.but(pixels=harmonic.fill(raster.pixels, mask, raster.wrap))
 
 
