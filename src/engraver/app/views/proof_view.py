@@ -268,7 +268,8 @@ class ProofView(QWidget):
 
     def _header(self) -> QWidget:
         bar, row = self._bar(30)
-        row.addWidget(self._label("Proof", strong=True))
+        self.title = self._label("Proof", strong=True)
+        row.addWidget(self.title)
         self.surfaces = self._pills(row, (("flat", "Flat"), ("ball", "Ball")), "The surface the plate is tried on")
         for value, button in self.surfaces.items():
             button.clicked.connect(lambda _=False, v=value: self.ui.studio.set_proof(surface=v))
@@ -293,7 +294,7 @@ class ProofView(QWidget):
         for value, button in self.ways.items():
             button.clicked.connect(lambda _=False, v=value: self.ui.studio.set_proof(cut=v == "cut"))
         row.addSpacing(self.ui.px(8))
-        label = self._label("Strength")
+        label = self.strength_name = self._label("Strength")
         label.setToolTip("Height of white in per cent of the mark's width. Double-click: automatic.")
         label.mouseDoubleClickEvent = lambda event: self.ui.studio.set_proof(strength=None)  # type: ignore[method-assign]
         row.addWidget(label)
@@ -303,7 +304,7 @@ class ProofView(QWidget):
         row.addWidget(self.strength, 1)
         self.amount = named(QPushButton(), "bar")
         self.amount.setToolTip("Press to go back to the automatic strength")
-        self.amount.setMinimumWidth(self.ui.px(74))
+        self.amount.setMinimumWidth(self.ui.px(58))
         self.amount.clicked.connect(lambda: self.ui.studio.set_proof(strength=None))
         row.addWidget(self.amount)
         self.light_name = self._label("Light")
@@ -313,14 +314,20 @@ class ProofView(QWidget):
         return bar
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        self.light_name.setVisible(self.width() >= self.ui.px(390))
+        # Where room is short names go first, then the title: what can be pressed stays whole.
+        self.light_name.setVisible(self.width() >= self.ui.px(415))
+        self.strength_name.setVisible(self.width() >= self.ui.px(350))
+        self.title.setVisible(self.width() >= self.ui.px(300))
+        self.follow()
 
     def follow(self, _: object = None) -> None:
         """Show the settings in force."""
         settings, strength = self.ui.studio.proof, self.ui.pictures.strength
         self.surfaces[settings.surface].setChecked(True)
         self.ways["cut" if settings.cut else "raise"].setChecked(True)
-        self.density.setText(f"surface {dict(DENSITIES).get(settings.points, '')} ▾")
+        word = "surface " if self.width() >= self.ui.px(340) else ""
+        self.density.setText(f"{word}{dict(DENSITIES).get(settings.points, '')} ▾")
         self.strength.show_value(strength)
-        auto = "auto " if settings.strength is None else ""
+        wide = self.width() >= self.ui.px(300)
+        auto = "auto " if settings.strength is None and wide else ""
         self.amount.setText(f"{auto}{strength * 100:.1f} %")

@@ -3,8 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtCore import QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QFrame, QInputDialog, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from engraver.core.recipe import Plate, edits
@@ -132,6 +141,7 @@ class Tray(QWidget):
         self._list.addStretch(1)
         area.setWidget(inside)
         box.addWidget(area, 1)
+        self._area, self._seen = area, ""
         self.button = QPushButton("New plate")
         self.button.setStyleSheet("padding: 5px 2px;")
         self.button.setToolTip("Open a picture as a new plate (Ctrl+O)")
@@ -160,6 +170,19 @@ class Tray(QWidget):
                 self.items[plate.id].menu_wanted.connect(self.menu_for)
                 self._list.insertWidget(n + 1, self.items[plate.id], 0, Qt.AlignmentFlag.AlignHCenter)
             self.items[plate.id].show_plate(plate)
+        chosen = self.items.get(self.ui.studio.plate_id or "")
+        if chosen is not None and chosen.plate.id != self._seen:
+            self._seen = chosen.plate.id
+            QTimer.singleShot(0, self, self._show_chosen)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        QTimer.singleShot(0, self, self._show_chosen)
+
+    def _show_chosen(self) -> None:
+        """Bring the chosen plate into view, once it has its place."""
+        chosen = self.items.get(self.ui.studio.plate_id or "")
+        if chosen is not None:
+            self._area.ensureWidgetVisible(chosen, 0, self.ui.px(8))
 
     def _thumbed(self, found: dict[str, np.ndarray | None]) -> None:
         for id, array in found.items():
