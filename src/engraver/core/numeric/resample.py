@@ -77,6 +77,8 @@ def with_coverage(
     values: Pixels, coverage: Pixels | None, height: int, width: int, wrap: Wrap
 ) -> tuple[Pixels, Pixels | None]:
     """:func:`resize` pixels and coverage together."""
+    if values.shape[:2] == (height, width):
+        return values, coverage
     return through(values, coverage, lambda plane: resize(plane, height, width, wrap))
 
 

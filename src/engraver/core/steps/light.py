@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any, Literal
 
 import cv2
@@ -81,6 +82,11 @@ def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str
     BadPicture
         When what is left to fit is too little.
     """
+    # Marks and outline are drawn on a reduced picture: a fit needs no finer rim.
+    pixels, cover = _reduced(raster, raster.coverage, FIT_SIDE)
+    shrink = np.diag([pixels.shape[1] / raster.width, pixels.shape[0] / raster.height, 1.0])
+    context = replace(context, from_source=shrink @ context.from_source)
+    raster = raster.but(pixels=pixels, coverage=cover)
     weight = _counted(raster, params, context)
     if context.outline is not None:
         # What the falloff takes away is no part of the subject's light.
