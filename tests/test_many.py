@@ -222,3 +222,15 @@ def test_phone_photos_are_read(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setitem(sys.modules, "pillow_heif", None)
     with pytest.raises(BadPicture, match="decoder for HEIC pictures is not installed"):
         heic.facts(out.getvalue(), "a.heic")
+
+
+def test_specks_on_a_page_are_no_drawings_and_rows_are_read_in_order() -> None:
+    page = np.full((400, 600), 0.85, np.float32)
+    page[300:380, 60:160] = 0.1
+    page[40:120, 400:520] = 0.1
+    page[60:130, 80:170] = 0.1
+    page[200:206, 300:306] = 0.1
+    boxes = parts.find(page)
+    assert [(round(b[0] * 600), round(b[1] * 400)) for b in boxes] == [(80, 60), (400, 40), (60, 300)]
+    assert len(parts.find(page, parts.Search(smallest=0.001))) == 4
+    assert len(parts.find(page, parts.Search(gap=1.2))) == 1, "what lies close together is one thing"
