@@ -75,6 +75,7 @@ def mapped(values: Pixels, coverage: Pixels | None, matrix: Matrix, rows: int, c
         small = max(2, round(height * scale)), max(2, round(width * scale))
         values, coverage = resample.with_coverage(values, coverage, *small, (False, False))
         matrix = matrix @ np.diag([width / small[1], height / small[0], 1.0])
+        scale *= height / small[0]
         height, width = small
     back = np.asarray(np.linalg.inv(matrix), np.float64)
     across, down = _places(back, rows, columns)
