@@ -295,6 +295,10 @@ class Pictures(QObject):
         seen = (self.look.result, self.look.finished) if self.look is not None else ()
         if any(r.provisional or r.draft for r in seen):
             self._ask_look(line)
+        # The little pictures too are drawn again from what is now measured.
+        self._ask_thumbs(line)
+        self._tray_done.pop(self.studio.plate_id or "", None)
+        self._ask_tray()
         self.draw_proof(moving=False)
 
     def _ask_thumbs(self, line: Line) -> None:
