@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.numeric.tone import LUMA_709, mix
+from engraver.core.numeric.tone import luma
 from engraver.core.raster import ZERO_LEVEL
 from engraver.core.readiness.destinations import polarity_words
 from engraver.core.readiness.gauges import FIRST_STRENGTH
@@ -68,7 +68,7 @@ class Section(QWidget):
         if look is None:
             return None
         raster = look.result.raster
-        values = raster.flat() if raster.channels == 1 else mix(np.ascontiguousarray(raster.flat()), LUMA_709)
+        values = luma(raster.flat())
         return values, ZERO_LEVEL[raster.zero]
 
     def _pointed(self, share: QPointF | None) -> None:

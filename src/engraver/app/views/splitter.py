@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
@@ -181,9 +180,7 @@ class Splitter(QDialog):
     def __init__(self, ui: Ui, parent: QWidget, result: Result) -> None:
         super().__init__(parent)
         self.ui = ui
-        raster = result.raster
-        pixels = raster.flat()
-        self._grey = pixels if raster.channels == 1 else tone.mix(np.ascontiguousarray(pixels), tone.LUMA_709)
+        self._grey = tone.luma(result.raster.flat())
         self.setWindowTitle("Split a sheet")
         self.resize(ui.px(980), ui.px(690))
         box = QVBoxLayout(self)

@@ -40,6 +40,11 @@ def mix(rgb: Pixels, weights: tuple[float, float, float], linear: bool = False) 
     return grey
 
 
+def luma(values: Pixels) -> Pixels:
+    """A grey (H, W) array of (H, W) or (H, W, 3): colours as they are seen (BT.709), grey as it is."""
+    return values if values.ndim == 2 else mix(np.ascontiguousarray(values), LUMA_709)
+
+
 def histogram(values: Pixels, bins: int, lo: float, hi: float, mask: NDArray[np.uint8] | None = None) -> Pixels:
     """Counts of (H, W) values in equal bins over [lo, hi); what lies outside is not counted."""
     counts: Pixels = cv2.calcHist([values], [0], mask, [bins], [lo, hi]).ravel()

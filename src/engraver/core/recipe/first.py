@@ -76,7 +76,7 @@ def cues(raster: Raster) -> Cues:
     ratio = min(1.0, 256 / raster.shorter)
     rows, columns = max(12, round(raster.height * ratio)), max(12, round(raster.width * ratio))
     small = resample.resize(raster.pixels, rows, columns)
-    grey = tone.mix(small, tone.LUMA_709) if small.ndim == 3 else small
+    grey = tone.luma(small)
     edge = max(1, round(RING * min(rows, columns)))
     ring = np.ones(grey.shape, bool)
     ring[edge:-edge, edge:-edge] = False
@@ -134,7 +134,7 @@ def _subject_mark(raster: Raster | None) -> Stroke:
         small = resample.resize(
             raster.pixels, max(4, round(raster.height * ratio)), max(4, round(raster.width * ratio))
         )
-        grey = tone.mix(small, tone.LUMA_709) if small.ndim == 3 else small
+        grey = tone.luma(small)
         there = framing.what_is_there(grey, None, 0.0)
         solid = matte.tidied(there > 0.5, 0, 6)
         if solid.any():

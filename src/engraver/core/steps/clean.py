@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..errors import BadPicture
 from ..numeric import blur, deband, denoise, harmonic, ruled, specks, tone
 from ..params import Params, choice, flag, fraction, grain, number
-from ..raster import Facts, Pixels, Raster
+from ..raster import Pixels, Raster
 from .kind import StepContext, StepKind
 
 
@@ -30,10 +30,6 @@ def _whole(raster: Raster) -> Raster:
     return raster.but(pixels=blur.spread(raster.pixels, raster.coverage))
 
 
-def _grey(raster: Raster) -> Pixels:
-    return raster.pixels if raster.channels == 1 else tone.mix(raster.pixels, tone.LUMA_709)
-
-
 class Dust(Params):
     which: Literal["bright", "dark", "both"] = choice(
         "both", {"bright": "Bright", "dark": "Dark", "both": "Both"}, "Specks", "Which specks are taken out."
@@ -47,7 +43,7 @@ class Dust(Params):
 
 def _found(raster: Raster, params: Dust) -> NDArray[np.bool_]:
     size = params.size / raster.source_per_pixel
-    return specks.find(_grey(raster), size, params.contrast, which=params.which, hairs=params.hairs)
+    return specks.find(tone.luma(raster.pixels), size, params.contrast, which=params.which, hairs=params.hairs)
 
 
 def _dust(raster: Raster, params: Dust, context: StepContext) -> Raster:
@@ -61,18 +57,14 @@ def _dust(raster: Raster, params: Dust, context: StepContext) -> Raster:
 
 
 def _specks_shown(raster: Raster, params: Dust, context: StepContext) -> Raster:
-    shown = _grey(raster) * np.float32(0.35)
+    shown = tone.luma(raster.pixels) * np.float32(0.35)
     shown[_found(raster, params)] = 1.0
     return raster.but(pixels=shown)
 
 
-def _some_stay(params: Params, facts: Facts) -> Facts:
-    return facts.but(lattice=None)
-
-
 DUST = StepKind(
     id="dust", name="Dust", group="clean", help="Takes out specks and hairs; everything else stays to the bit.",
-    params=Dust, apply=_dust, extent=_some_stay, takes="any", gives="any", agreement="grain",
+    params=Dust, apply=_dust, takes="any", gives="any", agreement="grain",
     reveal=_specks_shown, revealed="the specks",
 )  # fmt: skip
 
@@ -102,7 +94,7 @@ def _angle(params: Lines, context: StepContext) -> float:
 
 def _through(raster: Raster, params: Lines, context: StepContext) -> list[tuple[bool, Pixels]]:
     width = params.width / raster.source_per_pixel
-    angle, grey = _angle(params, context), _grey(raster)
+    angle, grey = _angle(params, context), tone.luma(raster.pixels)
     return [
         (bright, ruled.transmission(grey, angle, width, bright=bright, limit=params.contrast))
         for word, bright in (("dark", False), ("bright", True))
@@ -126,7 +118,7 @@ def _lines(raster: Raster, params: Lines, context: StepContext) -> Raster:
 
 
 def _lines_measured(raster: Raster, params: Lines, context: StepContext) -> dict[str, float]:
-    return {"angle": ruled.direction(_grey(_whole(raster)))}
+    return {"angle": ruled.direction(tone.luma(_whole(raster).pixels))}
 
 
 def _lines_shown(raster: Raster, params: Lines, context: StepContext) -> Raster:
@@ -142,7 +134,7 @@ def _lines_told(params: Lines, autos: Mapping[str, float]) -> str:
 
 LINES = StepKind(
     id="lines", name="Lines", group="clean", help="Takes out straight ruled lines and scanner streaks.",
-    params=Lines, apply=_lines, extent=_some_stay, takes="any", gives="any", agreement="grain",
+    params=Lines, apply=_lines, takes="any", gives="any", agreement="grain",
     measure=_lines_measured, measures=lambda p: p.direction == "found", tells=_lines_told,
     reveal=_lines_shown, revealed="the lines",
 )  # fmt: skip
@@ -184,7 +176,7 @@ def _denoise(raster: Raster, params: Denoise, context: StepContext) -> Raster:
 
 
 def _noise_measured(raster: Raster, params: Denoise, context: StepContext) -> dict[str, float]:
-    return {"noise": denoise.sigma(_grey(_whole(raster)))}
+    return {"noise": denoise.sigma(tone.luma(_whole(raster).pixels))}
 
 
 def _noise_told(params: Denoise, autos: Mapping[str, float]) -> str:
@@ -193,7 +185,7 @@ def _noise_told(params: Denoise, autos: Mapping[str, float]) -> str:
 
 DENOISE = StepKind(
     id="denoise", name="Denoise", group="clean", help="Takes out the grain of camera or scanner, by its own measure.",
-    params=Denoise, apply=_denoise, extent=_some_stay, takes="any", gives="any", agreement="grain",
+    params=Denoise, apply=_denoise, takes="any", gives="any", agreement="grain",
     measure=_noise_measured, tells=_noise_told,
 )  # fmt: skip
 
@@ -219,5 +211,5 @@ def _deband(raster: Raster, params: Deband, context: StepContext) -> Raster:
 DEBAND = StepKind(
     id="deband", name="Remove banding", group="clean",
     help="Takes out the terraces of an 8-bit source and leaves its edges; it must stand first.",
-    params=Deband, apply=_deband, extent=_some_stay, takes="any", gives="any", agreement="grain", stands_first=True,
+    params=Deband, apply=_deband, takes="any", gives="any", agreement="grain", stands_first=True,
 )  # fmt: skip

@@ -117,7 +117,7 @@ EVEN_WITHIN = 0.12
 
 
 def _find_even(raster: Raster, params: Crop) -> dict[str, Any]:
-    grey = raster.pixels if raster.channels == 1 else tone.mix(raster.pixels, tone.LUMA_709)
+    grey = tone.luma(raster.pixels)
     found = framing.largest_even_square(grey, EVEN_WITHIN)
     if found is None:
         raise BadPicture(

@@ -37,7 +37,7 @@ def _measure(raster: Raster, params: Heal, context: StepContext) -> dict[str, fl
         blocked |= mask
     if raster.coverage is not None:
         blocked |= raster.coverage < 0.5
-    grey = raster.pixels if raster.channels == 1 else tone.mix(raster.pixels, tone.LUMA_709)
+    grey = tone.luma(raster.pixels)
     for stroke, mask in masks:
         if stroke.shift is None:
             context.check()

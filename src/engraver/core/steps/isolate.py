@@ -108,8 +108,7 @@ def _region(raster: Raster, params: Isolate, context: StepContext) -> Pixels:
 
 
 def _by_tone(raster: Raster, params: Isolate, context: StepContext) -> Pixels:
-    seen = _seen(raster)
-    grey = seen if seen.ndim == 2 else tone.mix(np.ascontiguousarray(seen), tone.LUMA_709)
+    grey = tone.luma(_seen(raster))
     level = params.level if params.find == "held" else context.autos["level"]
     # The paper's grain goes before the cut, not the borders.
     smooth = blur.edge_keeping(grey, 0.003 * raster.shorter, params.width / 2, raster.wrap)
@@ -162,9 +161,7 @@ def _isolate(raster: Raster, params: Isolate, context: StepContext) -> Raster:
 
 
 def _measure(raster: Raster, params: Isolate, context: StepContext) -> dict[str, float]:
-    seen = raster.pixels
-    grey = seen if seen.ndim == 2 else tone.mix(seen, tone.LUMA_709)
-    return {"level": matte.otsu(grey, there(raster, None))}
+    return {"level": matte.otsu(tone.luma(raster.pixels), there(raster, None))}
 
 
 def _reveal(raster: Raster, params: Isolate, context: StepContext) -> Raster:

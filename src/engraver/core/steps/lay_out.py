@@ -20,8 +20,7 @@ _WHOLE: CurvePoints = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 
 
 def _grey(raster: Raster) -> Pixels:
-    whole = blur.spread(raster.pixels, raster.coverage)
-    return whole if raster.channels == 1 else tone.mix(np.ascontiguousarray(whole), tone.LUMA_709)
+    return tone.luma(blur.spread(raster.pixels, raster.coverage))
 
 
 def _through(raster: Raster, matrix: Matrix, context: StepContext) -> Raster:

@@ -12,7 +12,7 @@ import numpy as np
 from ..errors import BadPicture, BadValue
 from ..numeric import blur, resample, surface
 from ..params import Params, Strokes, choice, fraction, integer, length, reference, strokes
-from ..raster import Facts, Pixels, Raster
+from ..raster import Pixels, Raster
 from .kind import StepContext, StepKind
 from .marks import painted, tagged
 
@@ -197,10 +197,6 @@ def _mean(values: Pixels, coverage: Pixels | None) -> float:
     return float((values * coverage).sum() / max(float(coverage.sum()), 1e-6))
 
 
-def _extent(params: EvenLight, facts: Facts) -> Facts:
-    return facts.but(lattice=None)
-
-
 def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
     """Version 1 knew the blur only, subtracted by default."""
     return {"light": "blur", "method": "subtract", **values} if version < 2 else values
@@ -218,7 +214,7 @@ def _tells(params: EvenLight, autos: Mapping[str, float]) -> str:
 
 EVEN_LIGHT = StepKind(
     id="even-light", name="Even light", group="light", help="Takes out light that falls off across the picture.",
-    params=EvenLight, apply=_even, extent=_extent, version=2, migrate=_migrate, agreement="scales",
+    params=EvenLight, apply=_even, version=2, migrate=_migrate, agreement="scales",
     measure=measure, measures=lambda p: p.light == "surface", tells=_tells,
     reveal=_reveal, revealed="the light", editor="even-light",
 )  # fmt: skip
