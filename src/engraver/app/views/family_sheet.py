@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from engraver.core.params import FieldSpec
 from engraver.core.recipe import Step
 
 from ..editors.rows import Choice
 from ..ui import Ui, named
+from .dialog_foot import dialog_foot
 
 
 class FamilySheet(QDialog):
@@ -41,15 +42,7 @@ class FamilySheet(QDialog):
         grid.addWidget(QLabel("Values"), 1, 0)
         grid.addWidget(self.values, 1, 1)
         box.addLayout(grid)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        cancel = QPushButton("Cancel")
-        cancel.clicked.connect(self.reject)
-        self.go = named(QPushButton("Make the family"), "main")
-        self.go.setDefault(True)
-        self.go.clicked.connect(self.accept)
-        row.addWidget(cancel)
-        row.addWidget(self.go)
+        row, self.go = dialog_foot(self, "Make the family")
         box.addLayout(row)
         self.field.currentIndexChanged.connect(self._follow)
         self.values.textChanged.connect(lambda: self.go.setEnabled(bool(self.values.text().strip())))

@@ -5,11 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QDialog,
-    QHBoxLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -17,6 +15,7 @@ from PySide6.QtWidgets import (
 from engraver.core.recipe import many
 
 from ..ui import Ui, named
+from .dialog_foot import dialog_foot
 
 
 class ShareSheet(QDialog):
@@ -51,15 +50,7 @@ class ShareSheet(QDialog):
         box.addWidget(self.list, 1)
         if not self.list.count():
             box.addWidget(named(QLabel("There is no other plate yet. Open more pictures first."), "second"))
-        row = QHBoxLayout()
-        row.addStretch(1)
-        cancel = QPushButton("Cancel")
-        cancel.clicked.connect(self.reject)
-        go = named(QPushButton("Use on these"), "main")
-        go.setDefault(True)
-        go.clicked.connect(self.accept)
-        row.addWidget(cancel)
-        row.addWidget(go)
+        row, _ = dialog_foot(self, "Use on these")
         box.addLayout(row)
 
     def wish(self) -> tuple[tuple[str, ...], tuple[str, ...]]:

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QFileDialog,
     QGridLayout,
-    QHBoxLayout,
     QLabel,
     QLineEdit,
     QListWidget,
@@ -36,6 +35,7 @@ from engraver.core.steps import KINDS
 from ..jobs import Check, Lane
 from ..pictures import to_screen
 from ..ui import Ui, named
+from .dialog_foot import dialog_foot
 from .painting import picture_of
 
 KEY = Qt.ItemDataRole.UserRole + 1
@@ -262,15 +262,7 @@ class ExportSheet(QDialog):
         self.words = named(QLabel(), "second")
         self.words.setWordWrap(True)
         box.addWidget(self.words)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        cancel = QPushButton("Cancel")
-        cancel.clicked.connect(self.reject)
-        self.go = named(QPushButton("Export"), "main")
-        self.go.setDefault(True)
-        self.go.clicked.connect(self.accept)
-        row.addWidget(cancel)
-        row.addWidget(self.go)
+        row, self.go = dialog_foot(self, "Export")
         box.addLayout(row)
         for field in (self.name, self.folder):
             field.textChanged.connect(self._follow)

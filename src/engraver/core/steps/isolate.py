@@ -132,13 +132,14 @@ def _tidied(cover: Pixels, params: Isolate, short: int) -> Pixels:
     return np.where(filled, np.float32(1), np.where(dropped, np.float32(0), cover))
 
 
-def _cover(raster: Raster, params: Isolate, context: StepContext) -> Pixels:
+def _cover(raster: Raster, params: Isolate, context: StepContext, region: Pixels | None = None) -> Pixels:
+    """How much of each pixel belongs to the subject, 0..1 (H, W); ``region`` where it is known already."""
     if raster.shorter < _SMALLEST:  # too few pixels to tell a subject from its ground
         return np.ones((raster.height, raster.width), np.float32)
     if params.how == "tone":
         cover = _by_tone(raster, params, context)
     else:
-        region = _region(raster, params, context)
+        region = _region(raster, params, context) if region is None else region
         context.check()
         cover = matte.matte(_seen(raster), region, params.reach * raster.shorter, params.grip)
     if params.soften > 0:
@@ -168,12 +169,13 @@ def _reveal(raster: Raster, params: Isolate, context: StepContext) -> Raster:
     """The matte, the band in which it was refined set off from what is sure."""
     if _waits(params):
         return raster
-    cover = _cover(raster, params, context)
-    if params.how == "marks":
-        sure, out = matte.band(_region(raster, params, context), params.reach * raster.shorter)
+    if params.how == "marks" and raster.shorter >= _SMALLEST:
+        region = _region(raster, params, context)
+        cover = _cover(raster, params, context, region)
+        sure, out = matte.band(region, params.reach * raster.shorter)
         shown = np.where(sure, 0.92, np.where(out, 0.08, 0.2 + 0.6 * cover))
         return raster.but(pixels=shown.astype(np.float32), coverage=None)
-    return raster.but(pixels=cover, coverage=None)
+    return raster.but(pixels=_cover(raster, params, context), coverage=None)
 
 
 def _extent(params: Isolate, facts: Facts) -> Facts:
