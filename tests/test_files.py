@@ -16,7 +16,7 @@ import pytest
 import tifffile
 from PIL import Image
 
-from conftest import png_bytes
+from conftest import band_limited, png_bytes
 from engraver.core.errors import BadPicture, BadValue, FileTrouble
 from engraver.core.files import atomic
 from engraver.core.files.picture import Reading
@@ -252,3 +252,67 @@ def test_a_full_disk_or_a_refusing_folder_leaves_the_old_file(
         atomic.write_bytes(path, b"new", overwrite=False)
     with pytest.raises(FileTrouble):
         atomic.write_bytes(tmp_path / "none" / "x.png", b"new")
+
+
+def exr_rows(data: bytes) -> np.ndarray:
+    """A one-channel 32-bit file decoded after "OpenEXR File Layout" alone (ASWF): zip, predictor, halves."""
+    assert data[:4] == b"v/1\x01" and struct.unpack("<I", data[4:8])[0] & 0x1A00 == 0
+    at, header = 8, {}
+    while data[at]:
+        name, kind, rest = data[at:].split(b"\0", 2)
+        size = struct.unpack("<I", rest[:4])[0]
+        at += len(name) + len(kind) + 6
+        header[name] = data[at : at + size]
+        at += size
+    channels = header[b"channels"]
+    assert channels[:2] == b"Y\0" and struct.unpack("<I", channels[2:6])[0] == 2 and header[b"compression"] == b"\x03"
+    left, top, right, bottom = struct.unpack("<4i", header[b"dataWindow"])
+    width, height = right - left + 1, bottom - top + 1
+    blocks = -(-height // 16)
+    rows = np.empty((height, width), np.float32)
+    for place in struct.unpack(f"<{blocks}Q", data[at + 1 : at + 1 + 8 * blocks]):
+        y, size = struct.unpack("<iI", data[place : place + 8])
+        count = min(16, height - y + top)
+        packed = data[place + 8 : place + 8 + size]
+        if size < count * width * 4:
+            steps = np.frombuffer(zlib.decompress(packed), np.uint8).astype(np.int64)
+            steps[1:] -= 128
+            plain = (np.cumsum(steps) % 256).astype(np.uint8)
+            half = (len(plain) + 1) // 2
+            woven = np.empty_like(plain)
+            woven[0::2], woven[1::2] = plain[:half], plain[half:]
+            packed = woven.tobytes()
+        rows[y - top : y - top + count] = np.frombuffer(packed, "<f4").reshape(count, width)
+    return rows
+
+
+def test_exr_is_written_as_its_layout_says_and_read_back() -> None:
+    """By a second reader written from the published layout, to the last bit; and by our own, size and all."""
+    values = band_limited(75, 41, 0.2, 6) * 3 - 1
+    data = encode(values, "exr", "float", 300)
+    assert np.array_equal(exr_rows(data), values)
+    known = facts(data, "height.exr")
+    assert (known.width, known.height, known.channels, known.samples) == (41, 75, 1, "float")
+    assert first_reading(data, "height.exr").lo == pytest.approx(float(values.min()))
+    decoded = load(data, "height.exr", Reading(lo=0.0, hi=1.0))
+    assert np.allclose(decoded.pixels, values, atol=1e-6)
+    for part in range(1, 20):
+        with pytest.raises(BadPicture, match=r"cut\.exr"):
+            load(data[: len(data) * part // 20], "cut.exr", Reading())
+
+
+def test_exr_of_colour_and_alpha_halves() -> None:
+    """Half floats, colour multiplied by alpha as the format keeps it (OpenEXR, "Technical Introduction")."""
+    import OpenEXR
+
+    rng = np.random.default_rng(3)
+    colour, alpha = rng.random((20, 30, 3)).astype(np.float32), np.full((20, 30), 0.5, np.float16)
+    alpha[:, :10] = 0
+    planes = {c: (colour[..., i] * alpha).astype(np.float16) for i, c in enumerate("RGB")}
+    out = io.BytesIO()
+    with OpenEXR.File({"compression": OpenEXR.PIZ_COMPRESSION}, {**planes, "A": alpha}) as file:
+        file.write(out)
+    raster = load(out.getvalue(), "painted.exr", Reading(lo=0.0, hi=1.0))
+    assert raster.channels == 3 and raster.coverage is not None
+    assert np.allclose(raster.coverage, alpha)
+    assert np.abs(raster.pixels - colour)[:, 10:].max() < 2e-3

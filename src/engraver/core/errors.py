@@ -38,6 +38,10 @@ class BadPicture(EngraverError, ValueError):
     """A picture cannot be used: broken, empty, too large, of an unknown kind."""
 
 
+class BadMesh(EngraverError, ValueError):
+    """A mesh cannot be used: broken, empty, without extent, of an unknown kind."""
+
+
 class BadProject(EngraverError, ValueError):
     """A project or recipe file cannot be used."""
 

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ..errors import BadPicture, file_trouble
 from ..raster import Raster
-from . import heic, plain, png, tiff
+from . import exr, heic, plain, png, tiff
 from .picture import Decoded, PictureFacts, Reading, natural_range, to_raster
 
 
@@ -29,6 +29,7 @@ FORMATS = (
     Format("TIFF", (".tif", ".tiff"), tiff.sniff, tiff.facts, tiff.decode),
     Format("WebP", (".webp",), plain.sniff_webp, plain.facts, plain.decode),
     Format("BMP", (".bmp",), plain.sniff_bmp, plain.facts, plain.decode),
+    Format("OpenEXR", (".exr",), exr.sniff, exr.facts, exr.decode),
     Format("HEIC", (".heic", ".heif"), heic.sniff, heic.facts, heic.decode),
 )
 EXTENSIONS = tuple(e for f in FORMATS for e in f.extensions)
@@ -44,8 +45,13 @@ def _format(data: bytes, name: str) -> Format:
     raise BadPicture(
         f"{name} cannot be read",
         "it is not a picture of a kind Engraver knows",
-        "It takes PNG, JPEG, TIFF, WebP, BMP and HEIC",
+        "It takes PNG, JPEG, TIFF, WebP, BMP, HEIC and OpenEXR",
     )
+
+
+def is_picture(data: bytes) -> bool:
+    """Whether the first bytes are those of a picture format that is known."""
+    return any(known.sniff(data[:16]) for known in FORMATS)
 
 
 def read_bytes(path: Path) -> bytes:

@@ -1,4 +1,4 @@
-"""From arrays to picture files: grey PNG in 8 or 16 bits, grey TIFF in 16 bits or float."""
+"""From arrays to picture files: grey PNG in 8 or 16 bits, grey TIFF in 16 bits or float, float OpenEXR."""
 
 from __future__ import annotations
 
@@ -12,8 +12,9 @@ from PIL import Image
 
 from ..errors import BadValue
 from ..raster import Pixels
+from . import exr
 
-PictureFormat = Literal["png", "tiff"]
+PictureFormat = Literal["png", "tiff", "exr"]
 Depth = Literal["8", "16", "float"]
 
 
@@ -39,9 +40,11 @@ def format_of(name: str | PurePath) -> PictureFormat:
         return "png"
     if ending in (".tif", ".tiff"):
         return "tiff"
+    if ending == ".exr":
+        return "exr"
     raise BadValue(
         f"{PurePath(name).name} cannot be written", f"{ending or 'no ending'} is not a format for alphas",
-        "End the name in .png or .tif",
+        "End the name in .png, .tif or .exr",
     )  # fmt: skip
 
 
@@ -53,9 +56,9 @@ def encode(values: Pixels, kind: PictureFormat, depth: Depth, dpi: float | None 
     values : float32 (H, W)
         0..1; white is 1.
     kind, depth
-        PNG takes 8 and 16 bits; TIFF 16 bits and float.
+        PNG takes 8 and 16 bits; TIFF 16 bits and float; OpenEXR is always float.
     dpi : float, optional
-        Stored as pixels per metre (PNG) or per inch (TIFF).
+        Stored as pixels per metre (PNG) or per inch (TIFF, OpenEXR).
 
     Raises
     ------
@@ -64,6 +67,8 @@ def encode(values: Pixels, kind: PictureFormat, depth: Depth, dpi: float | None 
     """
     if kind == "png" and depth == "float":
         raise BadValue("A PNG cannot hold float values", "", "Choose TIFF, or 16 bits")
+    if kind == "exr":
+        return exr.encode(values, dpi)
     stored = quantise(values, depth)
     out = io.BytesIO()
     if kind == "png":
