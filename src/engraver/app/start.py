@@ -50,6 +50,17 @@ def warm_kernels(check: Check) -> None:
     core_kernels.warm()
 
 
+def warm_meshes(check: Check) -> None:
+    """As :func:`warm_kernels`, for what reads and captures meshes."""
+    use_kernel_cache()
+    from engraver.core.mesh import file_kernels, kernels
+
+    check()
+    kernels.warm()
+    check()
+    file_kernels.warm()
+
+
 @dataclass(frozen=True, slots=True)
 class Begin:
     """What the demo begins with: the proof's surface, a plate, a step of it, what that found, the sheet splitter."""
@@ -108,6 +119,7 @@ class Opening(QObject):
         self.window.pictures.kernels_ready = True
         self.window.proof_view.canvas.update()
         self.window.pictures.refresh()
+        self.kernels.submit(warm_meshes, lambda _: None, self._failed)
 
     def _offer(self) -> None:
         """Work that an earlier run left unsaved is opened again, or told of."""

@@ -1,0 +1,1 @@
+"""Meshes: one module a format; posing, framing, and rasterising their height."""

@@ -1,0 +1,170 @@
+"""The compiled loops of meshes: placing points, drawing heights, joining points, shading.
+
+Plain loops without Numba's own threads; bands of rows run in Python threads with the
+lock released. No fast-math: a pixel on an edge must fall to one side for both triangles.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numba
+import numpy as np
+
+_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+
+
+@_kernel
+def place(points, matrix, shift, out):  # type: ignore[no-untyped-def]
+    """``out = matrix @ point + shift`` for every point, in double precision."""
+    for n in range(points.shape[0]):
+        x, y, z = float(points[n, 0]), float(points[n, 1]), float(points[n, 2])
+        for k in range(3):
+            out[n, k] = matrix[k, 0] * x + matrix[k, 1] * y + matrix[k, 2] * z + shift[k]
+
+
+@_kernel
+def heights(screen, faces, skip_back, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Draw the nearest surface into rows ``top`` to ``bottom`` of ``out`` (-inf where nothing is).
+
+    ``screen`` holds x and y in pixels (y down) and z towards the eye. Row 0 of ``out`` is
+    row ``top``. A pixel is drawn when its centre lies inside: left and upper borders
+    belong to a triangle, right and lower ones do not. Every border is followed from its
+    upper end, so two triangles that share it agree to the last bit: no gap, nothing twice.
+    """
+    columns = out.shape[1]
+    for t in range(faces.shape[0]):
+        a, b, c = faces[t, 0], faces[t, 1], faces[t, 2]
+        ya, yb, yc = screen[a, 1], screen[b, 1], screen[c, 1]
+        r0 = max(int(np.ceil(min(ya, yb, yc) - 0.5)), top)
+        r1 = min(int(np.ceil(max(ya, yb, yc) - 0.5)), bottom)
+        if r0 >= r1:
+            continue
+        xa, xb, xc = screen[a, 0], screen[b, 0], screen[c, 0]
+        low, high = min(xa, xb, xc), max(xa, xb, xc)
+        if high < 0.5 or low > columns - 0.5 or np.ceil(low - 0.5) >= np.ceil(high - 0.5):
+            continue
+        area = (xb - xa) * (yc - ya) - (xc - xa) * (yb - ya)
+        if area == 0 or (skip_back and area > 0):
+            continue
+        za, zb, zc = screen[a, 2], screen[b, 2], screen[c, 2]
+        inverse = 1.0 / area
+        dzdx = ((zb - za) * (yc - ya) - (zc - za) * (yb - ya)) * inverse
+        dzdy = ((zc - za) * (xb - xa) - (zb - za) * (xc - xa)) * inverse
+        deep, near = min(za, zb, zc), max(za, zb, zc)
+        z_start = za - xa * dzdx - ya * dzdy
+        if yb < ya:
+            xa, ya, xb, yb = xb, yb, xa, ya
+        if yc < yb:
+            xb, yb, xc, yc = xc, yc, xb, yb
+        if yb < ya:
+            xa, ya, xb, yb = xb, yb, xa, ya
+        long = (xc - xa) / (yc - ya)
+        upper = (xb - xa) / (yb - ya) if yb > ya else 0.0
+        lower = (xc - xb) / (yc - yb) if yc > yb else 0.0
+        for r in range(r0, r1):
+            y = r + 0.5
+            one = xa + (y - ya) * long
+            two = xa + (y - ya) * upper if y < yb else xb + (y - yb) * lower
+            left, right = min(one, two), max(one, two)
+            c0 = max(int(np.ceil(left - 0.5)), 0)
+            c1 = min(int(np.ceil(right - 0.5)), columns)
+            z_row = z_start + y * dzdy
+            line = r - top
+            for c in range(c0, c1):
+                z = np.float32(min(max(z_row + (c + 0.5) * dzdx, deep), near))
+                if z > out[line, c]:
+                    out[line, c] = z
+
+
+@_kernel
+def average(fine, factor, out, cover):  # type: ignore[no-untyped-def]
+    """Mean of the samples that hit in every block of ``factor`` by ``factor``, and their share."""
+    whole = factor * factor
+    for i in range(out.shape[0]):
+        for j in range(out.shape[1]):
+            total, count = 0.0, 0
+            for a in range(factor):
+                for b in range(factor):
+                    z = fine[i * factor + a, j * factor + b]
+                    if z > -np.inf:
+                        total += z
+                        count += 1
+            out[i, j] = total / count if count else 0.0
+            cover[i, j] = count / whole
+
+
+@_kernel
+def join(points, bits, table, first, to):  # type: ignore[no-untyped-def]
+    """Number points so that equal ones share a number; returns how many differ.
+
+    ``bits`` are the float32 coordinates as int32, ``table`` an open-addressed hash table of
+    a power of two entries, all -1. ``first[k]`` becomes the place of number k's first point.
+    """
+    mask = np.uint64(table.size - 1)
+    count = 0
+    for n in range(points.shape[0]):
+        h = np.uint64(1469598103934665603)
+        for k in range(3):
+            h = (h ^ np.uint64(np.uint32(bits[n, k]))) * np.uint64(1099511628211)
+        h ^= h >> np.uint64(29)
+        place = h & mask
+        while True:
+            known = table[place]
+            if known < 0:
+                table[place] = count
+                first[count] = n
+                to[n] = count
+                count += 1
+                break
+            m = first[known]
+            if bits[m, 0] == bits[n, 0] and bits[m, 1] == bits[n, 1] and bits[m, 2] == bits[n, 2]:
+                to[n] = known
+                break
+            place = (place + np.uint64(1)) & mask
+    return count
+
+
+@_kernel
+def shade(height, pixel, lamp, fill, ambient, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Brightness of a height picture (-inf where nothing is, then -1): Lambert from a lamp and a weak fill.
+
+    ``pixel`` is the width of a pixel in units of height. Of the two slopes at a pixel the
+    gentler counts, so that an outline casts no dark seam.
+    """
+    rows, columns = height.shape
+    for i in range(top, bottom):
+        for j in range(columns):
+            z = height[i, j]
+            if not z > -np.inf:
+                out[i, j] = -1
+                continue
+            across, down = np.inf, np.inf
+            if j + 1 < columns and height[i, j + 1] > -np.inf:
+                across = height[i, j + 1] - z
+            if j > 0 and height[i, j - 1] > -np.inf and abs(z - height[i, j - 1]) < abs(across):
+                across = z - height[i, j - 1]
+            if i + 1 < rows and height[i + 1, j] > -np.inf:
+                down = height[i + 1, j] - z
+            if i > 0 and height[i - 1, j] > -np.inf and abs(z - height[i - 1, j]) < abs(down):
+                down = z - height[i - 1, j]
+            nx = -across if across < np.inf else 0.0
+            ny = down if down < np.inf else 0.0
+            size = np.sqrt(nx * nx + ny * ny + pixel * pixel)
+            lit = (nx * lamp[0] + ny * lamp[1] + pixel * lamp[2]) / size
+            back = (nx * fill[0] + ny * fill[1] + pixel * fill[2]) / size
+            out[i, j] = min(ambient + 0.72 * max(lit, 0.0) + 0.16 * max(back, 0.0), 1.0)
+
+
+def warm() -> None:
+    """Compile every kernel (or fetch it from the cache) for the types that are used."""
+    three = np.zeros((3, 3), np.float32)
+    screen = np.zeros((3, 3))
+    faces = np.zeros((1, 3), np.int32)
+    grid = np.zeros((2, 2), np.float32)
+    place(three, np.eye(3), np.zeros(3), screen)
+    place(screen, np.eye(3), np.zeros(3), screen)
+    heights(screen, faces, False, 0, 2, grid.copy())
+    average(grid, 1, grid.copy(), grid.copy())
+    join(three, three.view(np.int32), np.full(8, -1, np.int32), np.zeros(3, np.int32), np.zeros(3, np.int32))
+    shade(grid, 1.0, np.zeros(3), np.zeros(3), 0.2, 0, 2, grid.copy())

@@ -1,0 +1,151 @@
+"""Rolling a turned body out: its axis, its mean radius, and its surface laid flat."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .model import Faces, Mesh, Vector
+from .pose import Matrix, patches
+
+_ROUNDS = 12
+# Tukey's biweight, as for smooth surfaces: flanks of the carving do not turn the axis.
+_CUT = 4.685
+_OUTWARD = 0.2
+
+
+@dataclass(frozen=True, slots=True)
+class Axis:
+    """A line through ``place`` along ``along`` (length 1), relative to the mesh's origin."""
+
+    place: Vector
+    along: Vector
+
+
+@dataclass(frozen=True, slots=True)
+class Rolled:
+    """A mesh laid out round its axis: x along the turn, y along the axis, z away from the form.
+
+    ``points`` and ``faces`` hold what crosses the cut twice, once at each end, so that the
+    picture of width ``width`` goes on over its sides. ``low`` and ``high`` bound y.
+    """
+
+    points: NDArray[np.float64]
+    faces: Faces
+    width: float
+    low: float
+    high: float
+
+
+def found_axis(mesh: Mesh) -> Axis:
+    """The axis of a surface of revolution.
+
+    All normals of one meet its axis; the line nearest to meeting all of them is the
+    smallest eigenvector of a moment matrix of the normals' Plücker coordinates (H. Pottmann
+    and T. Randrup, "Rotational and Helical Surface Approximation for Reverse Engineering",
+    Computing 60, 1998), found again with weights against what stands off.
+    """
+    places, area = patches(mesh)
+    size = np.linalg.norm(area, axis=1)
+    real = size > 1e-12 * max(float(size.max()), 1e-300)
+    reach = float(np.abs(places).max()) or 1.0
+    n, p, size = area[real] / size[real, None], places[real] / reach, size[real]
+    m = np.cross(p, n)
+    share = size.copy()
+    along, moment = np.array([0.0, 0.0, 1.0]), np.zeros(3)
+    for _ in range(_ROUNDS):
+        w = share[:, None]
+        a, b, c = (n * w).T @ n, (n * w).T @ m, (m * w).T @ m
+        inverse = np.linalg.pinv(a, rcond=1e-9)
+        _, axes = np.linalg.eigh(c - b.T @ inverse @ b)
+        along = axes[:, 0]
+        moment = -inverse @ b @ along
+        left = np.abs(n @ moment + m @ along)
+        scale = 1.4826 * float(np.median(left))
+        if scale < 1e-9:
+            break
+        share = size * (1 - np.clip(left / (_CUT * scale), 0, 1) ** 2) ** 2
+    moment = moment - (moment @ along) * along
+    if along[int(np.argmax(np.abs(along)))] < 0:
+        along, moment = -along, -moment
+    return Axis(np.cross(along, moment) * reach, along)
+
+
+def set_axis(name: str) -> Axis:
+    """An axis of the file through the middle of the mesh."""
+    return Axis(np.zeros(3), np.eye(3)["xyz".index(name)])
+
+
+def _frame(axis: Axis) -> Matrix:
+    """Rows: towards the cut's far side (the front where there is one), across, along."""
+    start = np.array([0.0, -1.0, 0.0])
+    if abs(float(start @ axis.along)) > 0.9:
+        start = np.array([1.0, 0.0, 0.0])
+    first = start - (start @ axis.along) * axis.along
+    first /= np.linalg.norm(first)
+    return np.stack([first, np.cross(axis.along, first), axis.along])
+
+
+def roll_out(mesh: Mesh, axis: Axis, *, cone: bool = False, turn: float = 0.0) -> Rolled:
+    """Lay the surface out.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    axis : Axis
+    cone : bool
+        Heights stand on the cone that fits best, else on the cylinder.
+    turn : float
+        Degrees the picture is moved along the turn; at 0 the front (-y) is in its middle.
+
+    Notes
+    -----
+    A triangle is drawn between its corners' angles and radii: what lies between them is
+    taken as part of the round form, not as a flat facet. Triangles round the axis itself
+    (the middle of a lid) have no place in the picture and are left out.
+    """
+    local = (mesh.points.astype(np.float64) - axis.place) @ _frame(axis).T
+    angle = np.arctan2(local[:, 1], local[:, 0]) + math.radians(turn)
+    angle -= np.round(angle / (2 * math.pi)) * (2 * math.pi)
+    radius, along = np.hypot(local[:, 0], local[:, 1]), local[:, 2]
+    mean, slope, middle = _form(mesh, axis, cone)
+    points = np.stack([angle * mean, along, radius - mean - slope * (along - middle)], axis=1)
+    corner = angle[mesh.faces]
+    crossing = np.ptp(corner, axis=1) > math.pi
+    faces, width = mesh.faces[~crossing], 2 * math.pi * mean
+    ends = mesh.faces[crossing]
+    if len(ends):
+        shifted = corner[crossing]
+        shifted = np.where(shifted < 0, shifted + 2 * math.pi, shifted)
+        kept = np.ptp(shifted, axis=1) < math.pi
+        x = (shifted[kept] * mean).ravel()
+        twice = points[ends[kept]].reshape(-1, 3)
+        copies = [np.column_stack([x - way, twice[:, 1:]]) for way in (0.0, width)]
+        first = len(points) + np.arange(2 * len(x), dtype=np.int32).reshape(-1, 3)
+        points = np.concatenate([points, *copies])
+        faces = np.ascontiguousarray(np.concatenate([faces, first.astype(np.int32)]))
+    return Rolled(points, faces, width, float(along.min()), float(along.max()))
+
+
+def _form(mesh: Mesh, axis: Axis, cone: bool) -> tuple[float, float, float]:
+    """Mean radius, slope and middle of the outer surface, by area; the slope is 0 for a cylinder."""
+    places, area = patches(mesh)
+    away = places - axis.place
+    along = away @ axis.along
+    out = away - along[:, None] * axis.along
+    radius = np.linalg.norm(out, axis=1)
+    size = np.linalg.norm(area, axis=1)
+    facing = (area * out).sum(axis=1) > _OUTWARD * size * radius
+    if not facing.any():  # an inner wall, or faces that point inwards
+        facing = np.ones(len(radius), bool)
+    radius, along, weight = radius[facing], along[facing], size[facing] + 1e-300
+    middle = float(weight @ along / weight.sum())
+    mean = max(float(weight @ radius / weight.sum()), 1e-12)
+    if not cone:
+        return mean, 0.0, middle
+    off = along - middle
+    slope = float((weight * off) @ radius / max(float(weight @ off**2), 1e-300))
+    return mean, slope, middle

@@ -1,0 +1,184 @@
+"""A mesh with what is found of it once and used often: its bodies, poses, axis, a coarse copy, its facts."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from . import pose, rolling
+from .model import Mesh, broken
+
+MOVING = 150_000
+_CELLS = 150
+# Loose pieces are told apart as bodies up to this many; more are dust of a scan.
+MOST_BODIES = 40
+_ROLLED_KEPT = 3
+
+
+@dataclass(frozen=True, slots=True)
+class MeshFacts:
+    """What is told of a mesh: counts, size in units, holes, and the mean length of its edges."""
+
+    format: str
+    triangles: int
+    points: int
+    extent: tuple[float, float, float]
+    edge: float
+    holes: int
+    bodies: tuple[str, ...]
+    unit: str
+
+    def words(self, unit: str = "") -> str:
+        """One line for the artist; ``unit`` is that of the capture."""
+        named = f" {unit}" if unit and unit != "none" else ""
+        size = " × ".join(f"{v:.4g}" for v in self.extent)
+        holes = {0: "closed", 1: "1 open border"}.get(self.holes, f"{self.holes:,} open borders")
+        return f"{self.triangles:,} triangles {self.format} · {size}{named} · {holes}"
+
+
+def guessed_unit(unit: str, extent: tuple[float, float, float]) -> str:
+    """What a mesh's lengths most likely are in: what the format says, else millimetres for large numbers.
+
+    Common practice: printers and scanners write millimetres, from ten to a few thousand for
+    a thing on a table. Smaller numbers are left unsaid.
+    """
+    return unit or ("mm" if 10 <= max(extent) < 5000 else "none")
+
+
+class Shape:
+    """A mesh, and what is worked out of it when it is first asked for.
+
+    Safe to use from several threads: at worst something is worked out twice.
+    """
+
+    def __init__(self, mesh: Mesh, format: str = "") -> None:
+        self.mesh = mesh
+        self.format = format
+        self._bodies: dict[int, Shape] = {}
+        self._rolled: OrderedDict[tuple[str, bool, float], rolling.Rolled] = OrderedDict()
+
+    @property
+    def nbytes(self) -> int:
+        return self.mesh.nbytes * 2
+
+    @cached_property
+    def reach(self) -> float:
+        """Diameter of the ball round the origin that holds everything, in units."""
+        points = self.mesh.points
+        return 2 * float(np.sqrt(np.einsum("ij,ij->i", points, points).max()))
+
+    @cached_property
+    def flat(self) -> pose.Matrix:
+        return pose.flat(self.mesh)
+
+    @cached_property
+    def axis(self) -> rolling.Axis:
+        return rolling.found_axis(self.mesh)
+
+    def rolled(self, axis: str, cone: bool, turn: float) -> rolling.Rolled:
+        """The mesh laid out round an axis of the file, or the found one."""
+        key = (axis, cone, turn)
+        found = self._rolled.get(key)
+        if found is None:
+            line = self.axis if axis == "found" else rolling.set_axis(axis)
+            found = rolling.roll_out(self.mesh, line, cone=cone, turn=turn)
+            self._rolled[key] = found
+            while len(self._rolled) > _ROLLED_KEPT:
+                self._rolled.pop(next(iter(self._rolled)), None)
+        return found
+
+    def body(self, number: int) -> Shape:
+        """The body of this number, counted from 1; everything for 0."""
+        if number <= 0:
+            return self
+        split = self.bodies
+        if number > len(split.names):
+            raise broken("The body", f"the mesh has {max(1, len(split.names))}")
+        if number not in self._bodies:
+            self._bodies[number] = Shape(split.body(number), self.format)
+        return self._bodies[number]
+
+    @cached_property
+    def bodies(self) -> Mesh:
+        """The mesh with its bodies told apart: by the file's names, else by what hangs together."""
+        mesh = self.mesh
+        if mesh.part is not None:
+            return mesh
+        from scipy.sparse import coo_array
+        from scipy.sparse.csgraph import connected_components
+
+        a, b, c = mesh.faces.T
+        ones = np.ones(2 * len(a), np.int8)
+        links = coo_array((ones, (np.concatenate([a, b]), np.concatenate([b, c]))), shape=(len(mesh.points),) * 2)
+        count, label = connected_components(links, directed=False)
+        of_face = label[a]
+        sizes = np.bincount(of_face, minlength=count)
+        if not 2 <= int((sizes > 0).sum()) <= MOST_BODIES:
+            return mesh
+        order = np.argsort(-sizes, kind="stable")
+        rank = np.empty(count, np.int16)
+        rank[order] = np.arange(count, dtype=np.int16)
+        names = tuple(f"Piece {n + 1}" for n in range(int((sizes > 0).sum())))
+        return Mesh(mesh.points, mesh.faces, mesh.origin, rank[of_face], names, mesh.unit)
+
+    @cached_property
+    def coarse(self) -> Mesh:
+        """Few triangles for while the hand moves: points in one cell of a grid become one.
+
+        Vertex clustering: J. Rossignac and P. Borrel, 1993.
+        """
+        from . import kernels
+
+        mesh = self.mesh
+        if len(mesh.faces) <= MOVING:
+            return mesh
+        cell = max(float(mesh.extent.max()) / _CELLS, 1e-30)
+        cells = np.floor(mesh.points / np.float32(cell)).astype(np.float32) + np.float32(0)
+        first, to = np.empty(len(cells), np.int32), np.empty(len(cells), np.int32)
+        table = np.full(1 << (len(cells) * 2).bit_length(), -1, np.int32)
+        count = kernels.join(cells, cells.view(np.int32), table, first, to)
+        faces = to[mesh.faces]
+        a, b, c = faces.T
+        faces = faces[(a != b) & (b != c) & (c != a)]
+        return Mesh(mesh.points[first[:count]], np.ascontiguousarray(faces), mesh.origin, None, (), mesh.unit)
+
+    @cached_property
+    def edge(self) -> float:
+        """Mean length of an edge, in units, from evenly taken triangles."""
+        faces = self.mesh.faces[:: max(1, len(self.mesh.faces) // 100_000)]
+        corner = self.mesh.points[faces].astype(np.float64)
+        return float(np.linalg.norm(corner - np.roll(corner, 1, axis=1), axis=2).mean())
+
+    @cached_property
+    def holes(self) -> int:
+        """How many closed borders there are: edges that belong to one triangle, joined end to end."""
+        from scipy.sparse import coo_array
+        from scipy.sparse.csgraph import connected_components
+
+        a, b = self.mesh.faces.ravel(), np.roll(self.mesh.faces, -1, axis=1).ravel()
+        keys = np.minimum(a, b).astype(np.int64) << 32
+        keys |= np.maximum(a, b)
+        keys.sort()
+        alone = np.ones(len(keys), bool)
+        same = keys[1:] == keys[:-1]
+        alone[1:] &= ~same
+        alone[:-1] &= ~same
+        rim = keys[alone]
+        if not len(rim):
+            return 0
+        ends = np.unique(np.concatenate([rim >> 32, rim & 0xFFFFFFFF]), return_inverse=True)[1]
+        half = len(rim)
+        links = coo_array((np.ones(half, np.int8), (ends[:half], ends[half:])), shape=(int(ends.max()) + 1,) * 2)
+        return int(connected_components(links, directed=False)[0])
+
+    @cached_property
+    def facts(self) -> MeshFacts:
+        mesh = self.mesh
+        x, y, z = (float(v) for v in mesh.extent)
+        return MeshFacts(
+            self.format, len(mesh.faces), len(mesh.points), (x, y, z), self.edge, self.holes,
+            self.bodies.names, guessed_unit(mesh.unit, (x, y, z)),
+        )  # fmt: skip
