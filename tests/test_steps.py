@@ -41,6 +41,8 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("heal", {}), ("heal", {"marks": (Stroke.through([(0.3, 0.3), (0.4, 0.35)], 0.06, "auto"),)}),
     ("levels", {}), ("levels", {"find": "held", "black": 0.2, "white": 0.7, "gamma": 1.8, "out_black": 0.1}),
     ("curve", {"points": ((0.0, 0.0), (0.3, 0.6), (1.0, 0.9))}), ("invert", {}),
+    ("remove-form", {}), ("remove-form", {"shape": "plane", "onto": "zero"}), ("remove-form", {"shape": "quadric"}),
+    ("remove-form", {"size": 0.5, "grip": 0.0}),
     ("soften", {"radius": 0.01}), ("soften", {"radius": 0.0015}),
     ("soften", {"method": "edge-keeping", "radius": 0.01}),
     ("falloff", {"ragged": 0.0}), ("falloff", {"outline": "square", "profile": "sharp", "ragged": 0.0}),

@@ -33,6 +33,10 @@ PAINTS: Mapping[str, tuple[Paint, ...]] = MappingProxyType({
         Paint("keep", "Keep", "Paint over what is to stay; it grows to the borders. (K)", "good"),
         Paint("remove", "Remove", "Paint over what goes; it grows to the borders. (M)", "fault"),
     ),
+    "remove-form": (
+        Paint("out", "Leave out", "These areas do not count when the form is found.", "fault"),
+        Paint("in", "Only here", "The form is found from these areas alone.", "good"),
+    ),
     "even-light": (
         Paint("out", "Leave out", "These areas do not count when the light is found.", "fault"),
         Paint("in", "Only here", "The light is found from these areas alone.", "good"),

@@ -9,6 +9,7 @@ from ..errors import BadValue
 from .clean import DEBAND, DENOISE, DUST, LINES
 from .contrast import CURVE, INVERT, LEVELS
 from .edge import FALLOFF, ZERO
+from .form import REMOVE_FORM
 from .frame import CROP, TURN
 from .grey import GREY
 from .heal import HEAL
@@ -30,7 +31,7 @@ _ALL = (
     DEBAND, DUST, LINES, DENOISE, HEAL,
     ISOLATE,
     LEVELS, CURVE, INVERT,
-    SOFTEN,
+    REMOVE_FORM, SOFTEN,
     FALLOFF, ZERO,
     SIZE,
 )  # fmt: skip

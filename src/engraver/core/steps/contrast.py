@@ -13,7 +13,7 @@ from ..numeric import monotone, tone
 from ..params import Params, choice, curve, fraction, number
 from ..params.fields import CurvePoints
 from ..raster import Pixels, Raster
-from .kind import StepContext, StepKind, banded, there
+from .kind import StepContext, StepKind, banded, there, toned_extent
 
 _AUTO, _HELD = {"find": "auto"}, {"find": "held"}
 
@@ -92,7 +92,7 @@ def _tells(params: Levels, autos: Mapping[str, float]) -> str:
 LEVELS = StepKind(
     id="levels", name="Levels", group="contrast", help="Sets which tone is lowest, which is highest, and the middle.",
     params=Levels, apply=_levels, measure=_measure, measures=lambda p: p.find == "auto", tells=_tells,
-    agreement="tone", editor="levels",
+    extent=toned_extent, agreement="tone", editor="levels",
 )  # fmt: skip
 
 
@@ -125,7 +125,7 @@ def _curve(raster: Raster, params: Curve, context: StepContext) -> Raster:
 
 CURVE = StepKind(
     id="curve", name="Curve", group="contrast", help="Bends the tones by a smooth curve through your points.",
-    params=Curve, apply=_curve, agreement="tone", editor="curve",
+    params=Curve, apply=_curve, extent=toned_extent, agreement="tone", editor="curve",
 )  # fmt: skip
 
 

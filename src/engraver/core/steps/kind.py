@@ -101,6 +101,11 @@ def same_extent(params: Any, facts: Facts) -> Facts:
     return facts.but(lattice=None)
 
 
+def toned_extent(params: Any, facts: Facts) -> Facts:
+    """For steps that bend tones: heights have no scale in units any more."""
+    return facts.but(lattice=None, units=None)
+
+
 @dataclass(frozen=True, slots=True)
 class StepKind:
     """One operation of the line.

@@ -13,7 +13,7 @@ from ..errors import BadPicture, BadValue
 from ..numeric import blur, resample, surface
 from ..params import Params, Strokes, choice, fraction, integer, length, reference, strokes
 from ..raster import Pixels, Raster
-from .kind import StepContext, StepKind
+from .kind import StepContext, StepKind, same_extent, toned_extent
 from .marks import painted, tagged
 
 # Light is smooth: it is found on a picture reduced to this many pixels on its shorter side.
@@ -215,6 +215,7 @@ def _tells(params: EvenLight, autos: Mapping[str, float]) -> str:
 EVEN_LIGHT = StepKind(
     id="even-light", name="Even light", group="light", help="Takes out light that falls off across the picture.",
     params=EvenLight, apply=_even, version=2, migrate=_migrate, agreement="scales",
+    extent=lambda p, facts: (toned_extent if p.method == "divide" else same_extent)(p, facts),
     measure=measure, measures=lambda p: p.light == "surface", tells=_tells,
     reveal=_reveal, revealed="the light", editor="even-light",
 )  # fmt: skip
