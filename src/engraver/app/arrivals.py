@@ -7,9 +7,9 @@ from pathlib import Path
 from PySide6.QtCore import QBuffer, QIODevice, QObject, QTimer, Signal
 from PySide6.QtGui import QGuiApplication, QImage
 
+from engraver.core.engine.sources import SOURCES
 from engraver.core.errors import EngraverError
 from engraver.core.files.atomic import write_bytes
-from engraver.core.files.read import EXTENSIONS
 from engraver.demo.papers import knot_drawings
 from engraver.demo.photos import sand_ripples
 from engraver.standins.devices import Camera
@@ -71,7 +71,7 @@ class Arrivals(QObject):
         arrived = []
         try:
             for path in sorted(self.folder.iterdir()):
-                if path.name in self._known or path.suffix.lower() not in EXTENSIONS or not path.is_file():
+                if path.name in self._known or path.suffix.lower() not in SOURCES or not path.is_file():
                     continue
                 size = path.stat().st_size
                 if size > 0 and self._growing.get(path.name) == size:

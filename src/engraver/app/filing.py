@@ -137,7 +137,7 @@ class Filing(QObject):
             self.opened.emit(str(path))
             self._after()
 
-        self.lane.submit(lambda check: prepare(path, self.studio.sources), done, self._failed)
+        self.lane.submit(lambda check: prepare(path, self.studio.sources, check), done, self._failed)
 
     def _use_recipe(self, path: Path) -> None:
         """A recipe file takes the place of the chosen plate's line."""

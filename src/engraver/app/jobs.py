@@ -41,7 +41,7 @@ class Lane(QObject):
         self._stop_old = stop_old
         self._wish: _Request | None = None
         self._running: _Request | None = None
-        self._number = 0
+        self._number = self._stopped = 0
         self._open = 0
         self._ending = False
         self._bell = threading.Condition()
@@ -59,6 +59,12 @@ class Lane(QObject):
                 self._open += 1
             self._wish = _Request(self._number, work, done, failed)
             self._bell.notify()
+
+    def stop(self) -> None:
+        """End the present work as soon as it looks up, whatever the kind of lane; nothing of it is shown."""
+        self.drop()
+        with self._bell:
+            self._stopped = self._number
 
     def drop(self) -> None:
         """Nobody waits for the present work any more."""
@@ -83,9 +89,12 @@ class Lane(QObject):
             self._bell.notify()
         self._thread.join()
 
+    def _stale(self, request: _Request) -> bool:
+        return request.number < self._stopped or (self._stop_old and request.number != self._number)
+
     def _check_for(self, request: _Request) -> Check:
         def check() -> None:
-            if self._ending or (self._stop_old and request.number != self._number):
+            if self._ending or self._stale(request):
                 raise Cancelled
 
         return check
@@ -113,7 +122,7 @@ class Lane(QObject):
         request, answer, error = packed
         with self._bell:
             self._open -= 1
-            stale = self._stop_old and request.number != self._number
+            stale = self._stale(request)
             ended = self._ending
         if not (stale or ended or isinstance(error, Cancelled)):
             if error is not None:

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtWidgets import QFileDialog
 
 from engraver.core.engine import Request
+from engraver.core.engine.sources import SOURCES
 from engraver.core.errors import BadValue, EngraverError
-from engraver.core.files.read import EXTENSIONS
 from engraver.core.params import FieldSpec, parse_value, specs
 from engraver.core.raster import Facts
 from engraver.core.recipe import Step, edits, many
@@ -72,9 +72,9 @@ class PlateActions:
 
     def replace_source(self) -> None:
         """Ask for a better photo of the same thing; the steps stay."""
-        kinds = " ".join(f"*{e}" for e in EXTENSIONS)
+        kinds = " ".join(f"*{e}" for e in SOURCES)
         name, _ = QFileDialog.getOpenFileName(
-            self.window, "Replace the source", "", f"Pictures ({kinds});;All files (*)",
+            self.window, "Replace the source", "", f"Pictures and meshes ({kinds});;All files (*)",
             options=QFileDialog.Option.HideNameFilterDetails,
         )  # fmt: skip
         if name:
@@ -86,13 +86,13 @@ class PlateActions:
 
         def done(picture: Prepared) -> None:
             project = many.replace_source(studio.project, plate, picture.source)
-            project = edits.set_reading(project, plate, **picture.reading.model_dump())
+            project = edits.replace_reading(project, plate, picture.reading, picture.read_as)
             studio.edit(project, f"Replace the source by {path.name}")
 
         def failed(error: EngraverError) -> None:
             studio.told.emit(error.sentence(), "fault")
 
-        self.window.pictures.errand(lambda check: prepare(path, studio.sources), done, failed)
+        self.window.pictures.errand(lambda check: prepare(path, studio.sources, check), done, failed)
 
     def family(self) -> None:
         """One parameter of the chosen step over several values."""

@@ -14,13 +14,16 @@ from engraver.core.engine.sources import LINK_ABOVE
 from engraver.core.errors import EngraverError
 from engraver.core.files.picture import Reading
 from engraver.core.files.read import first_reading, load, read_bytes
+from engraver.core.mesh.capture import Capture
 from engraver.core.proof.scene import Lamp
 from engraver.core.proof.surfaces import SurfaceKind
 from engraver.core.readiness import Destination, Gauge, destination
 from engraver.core.readiness.fixes import apply_fix, place_for
 from engraver.core.recipe import History, Plate, Project, Step, edits
 from engraver.core.recipe.first import first_steps, guess
-from engraver.core.recipe.models import ReadAs, Source, new_id
+from engraver.core.recipe.first_mesh import KINDS, MESH_AS, first_capture, first_mesh_steps
+from engraver.core.recipe.first_mesh import guess as guess_mesh
+from engraver.core.recipe.models import AnyReading, ReadAs, Source, new_id
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +91,12 @@ class Studio(QObject):
         plate = self.plate
         if plate is None:
             return None
-        if self._line is None or self._line[0] is not self.project or self._line[1] != plate.id:
+        known = self._line
+        fresh = known is not None and known[0] is self.project and known[1] == plate.id
+        if fresh and known is not None and known[2].facts[0].units is None and isinstance(plate.reading, Capture):
+            # The scale of a mesh's heights is known once it has been captured.
+            fresh = self.sources.known(known[2].source, plate.reading) is None
+        if not fresh or self._line is None:
             self._line = (self.project, plate.id, resolve(self.project, plate.id, self.sources))
         return self._line[2]
 
@@ -172,17 +180,41 @@ class Studio(QObject):
         if plate is None:
             return
         source = self.project.source(plate.source)
+        self.step_uid = ""
+        if what in MESH_AS and isinstance(plate.reading, Capture):
+            self._read_mesh_as(plate, source, what)
+            return
+        if what in MESH_AS or not isinstance(plate.reading, Reading):
+            return
         facts = self.sources.facts(source, plate.reading)
         raster = None
         if what == "subject":  # its mark is put where the subject lies
             size = max(1, facts.height // 8), max(1, facts.width // 8)
             raster = self.sources.raster(source, plate.reading, size, self.engine.cache)
-        steps = first_steps(what, facts, raster)
-        self.step_uid = ""
+        steps = first_steps(what, facts, raster)  # type: ignore[arg-type]
         project = edits.set_line(self.project, plate.id, steps, what)
         if (what == "tip") != (plate.raises == "black"):
             project = edits.flip_polarity(project, plate.id)
         self.edit(project, "Read the source as something else")
+
+    def _read_mesh_as(self, plate: Plate, source: Source, what: ReadAs) -> None:
+        shape = self.sources.ready_shape(source)
+        if shape is None or not isinstance(plate.reading, Capture):
+            self.told.emit(f"{source.name} is still being read.", "look")
+            return
+        reading = first_capture(shape, what, plate.reading)  # type: ignore[arg-type]
+        project = edits.set_line(self.project, plate.id, first_mesh_steps(what), what)  # type: ignore[arg-type]
+        self.edit(edits.set_reading(project, plate.id, **reading.values()), "Read the mesh as something else")
+
+    def kinds(self) -> dict[ReadAs, str]:
+        """What the chosen plate's source can be read as, with the words for it."""
+        mesh = self.plate is not None and isinstance(self.plate.reading, Capture)
+        return {kind: words for kind, words in KINDS.items() if (kind in MESH_AS) == mesh}
+
+    def set_reading(self, label: str = "Change the reading", merge: str = "reading", **changes: Any) -> None:
+        """Change step zero of the chosen plate. Raises BadValue for values out of range."""
+        if self.plate is not None:
+            self.edit(edits.set_reading(self.project, self.plate.id, **changes), label, merge)
 
     def fix(self, gauge: Gauge) -> None:
         """Let a gauge put things right, and choose the step that does it."""
@@ -291,17 +323,17 @@ class Studio(QObject):
 
 @dataclass(frozen=True, slots=True)
 class Prepared:
-    """A picture read and recognised, ready to become a plate."""
+    """A picture or mesh read and recognised, ready to become a plate."""
 
     source: Source
-    reading: Reading
+    reading: AnyReading
     read_as: ReadAs
     steps: tuple[Step, ...]
     name: str
 
 
-def prepare(path: Path, sources: SourceStore) -> Prepared:
-    """Read a picture and find the line its kind starts with; safe off the window's thread.
+def prepare(path: Path, sources: SourceStore, check: Callable[[], None] = lambda: None) -> Prepared:
+    """Read a picture or mesh and find the line its kind starts with; safe off the window's thread.
 
     Raises
     ------
@@ -309,14 +341,22 @@ def prepare(path: Path, sources: SourceStore) -> Prepared:
         When it cannot be read.
     """
     data = read_bytes(path)
-    return prepare_data(data, path.name, sources, path if len(data) > LINK_ABOVE else None)
+    return prepare_data(data, path.name, sources, path.resolve() if len(data) > LINK_ABOVE else None, check)
 
 
-def prepare_data(data: bytes, file_name: str, sources: SourceStore, link: Path | None = None) -> Prepared:
+def prepare_data(
+    data: bytes, file_name: str, sources: SourceStore, link: Path | None = None,
+    check: Callable[[], None] = lambda: None,
+) -> Prepared:  # fmt: skip
     """As :func:`prepare`, for a picture that is at hand already: from a device or the clipboard."""
-    source = sources.add(data, file_name, link)
+    source = sources.add(data, file_name, link, check)
+    name = Path(file_name).stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Plate"
+    if source.kind == "mesh":
+        shape = sources.shape(source, check)
+        mesh_as = guess_mesh(shape)
+        check()
+        return Prepared(source, first_capture(shape, mesh_as), mesh_as, first_mesh_steps(mesh_as), name)
     reading = first_reading(data, file_name)
     raster = load(data, file_name, reading)
     read_as = guess(raster, sources.picture_facts(source))
-    name = Path(file_name).stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Plate"
     return Prepared(source, reading, read_as, first_steps(read_as, raster.facts(), raster), name)

@@ -20,7 +20,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from engraver.core.files.read import EXTENSIONS
+from engraver.core.engine.sources import SOURCES
+from engraver.core.files.picture import Reading
 from engraver.core.project import recipe_file
 from engraver.core.project.project_file import EXTENSION
 from engraver.core.recipe.first import READ_AS
@@ -211,9 +212,9 @@ class Window(QMainWindow):
             self.studio.add_step(wanted)
 
     def open_dialog(self) -> None:
-        kinds = " ".join(f"*{e}" for e in (*EXTENSIONS, EXTENSION, recipe_file.EXTENSION))
+        kinds = " ".join(f"*{e}" for e in (*SOURCES, EXTENSION, recipe_file.EXTENSION))
         files, _ = QFileDialog.getOpenFileNames(
-            self, "Open", "", f"Pictures, projects and recipes ({kinds});;All files (*)", options=PLAIN
+            self, "Open", "", f"Pictures, meshes, projects and recipes ({kinds});;All files (*)", options=PLAIN
         )
         if files:
             self.filing.open_paths([Path(f) for f in files])
@@ -285,9 +286,10 @@ class Window(QMainWindow):
         menu.addAction("Rename…", lambda: self.tray.items[plate_id].rename())
         for id in ("duplicate", "from-source", "family", "replace-source", "split", "share", "remove-plate"):
             menu.addAction(self.commands[id].name, partial(self.run, self.commands[id]))
-        recipes = menu.addMenu("Follow a recipe that ships")
-        for kind, words in READ_AS.items():
-            recipes.addAction(words, partial(self.plates.follow_shipped, kind))
+        if self.studio.plate is not None and isinstance(self.studio.plate.reading, Reading):
+            recipes = menu.addMenu("Follow a recipe that ships")
+            for kind, words in READ_AS.items():
+                recipes.addAction(words, partial(self.plates.follow_shipped, kind))
         return menu
 
     def _plate_menu(self, plate_id: str, place: QPoint) -> None:

@@ -20,7 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from engraver.core.recipe import Step, many
-from engraver.core.recipe.first import READ_AS
+from engraver.core.recipe.first_mesh import KINDS
 
 from ..theme.icons import pixmap
 from ..ui import Ui, named
@@ -169,11 +169,11 @@ class LineView(QWidget):
         if plate is not None:
             steps = line.steps if line is not None else studio.steps
             wanted = [("", None), *((s.uid, s) for s in steps)]
-            self.chip_words.setText(f"{READ_AS[plate.read_as]}\u00a0▾")
+            self.chip_words.setText(f"{KINDS[plate.read_as]}\u00a0▾")
             count = len(many.sharing(studio.project, plate.id))
             self.chip_shared.setText(f"shared by {count} plates" if count > 1 else "its own recipe")
             shared = many.own_values(studio.project, plate.id) if count > 1 else {}
-            self.chip.setAccessibleName(f"Read as {READ_AS[plate.read_as]}")
+            self.chip.setAccessibleName(f"Read as {KINDS[plate.read_as]}")
         old = {card.uid: card for card in self.cards}
         cards, group = [], ""
         for uid, step in wanted:
@@ -247,7 +247,7 @@ class LineView(QWidget):
     def read_as_menu(self) -> QMenu:
         """What the source can be read as."""
         menu = QMenu(self)
-        for what, words in READ_AS.items():
+        for what, words in self.ui.studio.kinds().items():
             menu.addAction(words, partial(self.ui.studio.read_as, what))
         return menu
 

@@ -7,9 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
 
-from ..files.picture import Reading
 from ..raster import Facts
-from ..recipe.models import Project, Source, Step
+from ..recipe.models import AnyReading, Project, Source, Step
 from ..steps import Outline, kind_of
 from ..steps.edge import Falloff, outline_of
 from .sources import SourceStore
@@ -28,7 +27,7 @@ class Line:
     """
 
     source: Source
-    reading: Reading
+    reading: AnyReading
     seed: int
     steps: tuple[Step, ...]
     facts: tuple[Facts, ...]
@@ -104,7 +103,7 @@ def resolve(project: Project, plate_id: str, sources: SourceStore) -> Line:
 
 
 def assemble(
-    source: Source, reading: Reading, steps: tuple[Step, ...], seed: int, sources: SourceStore,
+    source: Source, reading: AnyReading, steps: tuple[Step, ...], seed: int, sources: SourceStore,
     others: Mapping[str, Source] | None = None,
 ) -> Line:  # fmt: skip
     """A line from its parts. Steps that are off stay in it and pass everything on."""

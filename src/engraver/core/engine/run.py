@@ -11,6 +11,7 @@ from typing import TypeVar
 import numpy as np
 
 from ..errors import BadValue, Cancelled, EngraverError
+from ..files.picture import Reading
 from ..numeric import resample
 from ..raster import Facts, Raster
 from ..steps import StepContext, kind_of
@@ -232,7 +233,8 @@ class Engine:
             if other is None:
                 continue
             frame = [s for s in line.steps[:i] if s.on and (kind_of(s.kind).matrix or s.kind == "grey")]
-            same = assemble(other, line.reading, tuple(frame), line.seed, self.sources)
+            reading = line.reading if isinstance(line.reading, Reading) else Reading()
+            same = assemble(other, reading, tuple(frame), line.seed, self.sources)
             if (same.facts[0].width, same.facts[0].height) != (line.facts[0].width, line.facts[0].height):
                 why = f"it has {same.facts[0].width} × {same.facts[0].height} pixels"
                 fix = f"Take one of {line.facts[0].width} × {line.facts[0].height}, of the same set-up"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import threading
+from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
 
@@ -11,14 +12,24 @@ import numpy as np
 
 from ..errors import FileTrouble
 from ..files.picture import PictureFacts, Reading, raster_facts
+from ..files.read import EXTENSIONS as PICTURES
 from ..files.read import facts as picture_facts
-from ..files.read import load, read_bytes
+from ..files.read import is_picture, load, read_bytes
+from ..mesh.capture import Capture, Found, capture, measured
+from ..mesh.read import EXTENSIONS as MESHES
+from ..mesh.read import format_of, is_mesh
+from ..mesh.read import load as load_mesh
+from ..mesh.shape import MeshFacts, Shape
 from ..numeric import resample
 from ..raster import Facts, Raster
-from ..recipe.models import Source, new_id
+from ..recipe.models import AnyReading, Source, new_id
 from .cache import Cache
 
 LINK_ABOVE = 200_000_000
+# Endings of files that can be a source.
+SOURCES = (*PICTURES, *MESHES)
+# Bytes of meshes kept ready; the one in use always is.
+MESHES_KEPT = 2_000_000_000
 
 
 def digest(data: bytes) -> str:
@@ -36,16 +47,28 @@ class SourceStore:
     def __init__(self) -> None:
         self._bytes: dict[str, Callable[[], bytes]] = {}
         self._facts: dict[str, PictureFacts] = {}
+        self._shapes: OrderedDict[str, Shape] = OrderedDict()
+        self._found: dict[str, Found] = {}
         self._lock = threading.Lock()
+        self._loading = threading.Lock()
 
-    def add(self, data: bytes, name: str, link: Path | None = None) -> Source:
-        """Take in a picture file as it came. Raises BadPicture when it is not a usable one."""
-        known = picture_facts(data, name)
-        key = digest(data)
+    def add(
+        self, data: bytes, name: str, link: Path | None = None, check: Callable[[], None] = lambda: None
+    ) -> Source:
+        """Take in a picture or mesh file as it came. Raises BadPicture or BadMesh when it is not a usable one."""
+        key, mesh = digest(data), not is_picture(data) and is_mesh(data, name)
+        if mesh:
+            shape = _shape(data, name, check)
+            self._keep(key, shape)
+        else:
+            known = picture_facts(data, name)
         with self._lock:
-            self._facts[key] = known
-            self._bytes.setdefault(key, lambda: data)
-        return Source(id=new_id("src"), name=name, sha256=key, link=str(link) if link else None)
+            if not mesh:
+                self._facts[key] = known
+            if link is None:
+                self._bytes.setdefault(key, lambda: data)
+        kind = "mesh" if mesh else "picture"
+        return Source(id=new_id("src"), kind=kind, name=name, sha256=key, link=str(link) if link else None)
 
     def provide(self, sha256: str, reader: Callable[[], bytes]) -> None:
         """Say where the bytes of a digest can be read."""
@@ -66,12 +89,84 @@ class SourceStore:
             return reader()
         if source.link is None:
             raise FileTrouble(f"The source {source.name} is missing from the project", "", "Open it again")
-        data = read_bytes(Path(source.link))
+        path = Path(source.link)
+        if not path.is_file():
+            raise FileTrouble(
+                f"{source.name} is not at its place any more", f"it was linked from {path.parent}",
+                "Choose the source card and press Find it again",
+            )  # fmt: skip
+        data = read_bytes(path)
         if digest(data) != source.sha256:
             raise FileTrouble(
                 f"The linked source {source.name} has changed", "it is no longer the same file", "Open it as new"
             )
         return data
+
+    def missing(self, source: Source) -> bool:
+        """Whether a linked source is not at its place (its contents are not looked at)."""
+        with self._lock:
+            known = source.sha256 in self._bytes
+        return not known and source.link is not None and not Path(source.link).is_file()
+
+    def relink(self, source: Source, path: Path) -> Path:
+        """Where a linked source lies now, once the file there is known to be the same.
+
+        Raises
+        ------
+        FileTrouble
+            When it cannot be read, or is another file.
+        """
+        if digest(read_bytes(path)) != source.sha256:
+            raise FileTrouble(
+                f"{path.name} is not the same file as {source.name}", "its contents differ",
+                "Choose another one, or replace the source by it",
+            )  # fmt: skip
+        return path.resolve()
+
+    # -- meshes --------------------------------------------------------------------
+
+    def _keep(self, key: str, shape: Shape) -> None:
+        with self._lock:
+            self._shapes[key] = shape
+            self._shapes.move_to_end(key)
+            while len(self._shapes) > 1 and sum(s.nbytes for s in self._shapes.values()) > MESHES_KEPT:
+                self._shapes.popitem(last=False)
+
+    def ready_shape(self, source: Source) -> Shape | None:
+        """The mesh, when it is at hand without reading."""
+        with self._lock:
+            return self._shapes.get(source.sha256)
+
+    def shape(self, source: Source, check: Callable[[], None] = lambda: None) -> Shape:
+        """The mesh of a source, read when it is not at hand. Raises BadMesh or FileTrouble."""
+        with self._loading:  # two threads that ask for it do not both read it
+            found = self.ready_shape(source)
+            if found is None:
+                found = _shape(self.bytes_of(source), source.name, check)
+            self._keep(source.sha256, found)
+        return found
+
+    def mesh_facts(self, source: Source) -> MeshFacts:
+        """What is told of a mesh; reads it when it is not at hand."""
+        return self.shape(source).facts
+
+    def known(self, source: Source, reading: Capture) -> Found | None:
+        """Frame, range and zero of a capture, when they have been found."""
+        with self._lock:
+            return self._found.get(self.key(source, reading))
+
+    def found(self, source: Source, reading: Capture, check: Callable[[], None] = lambda: None) -> Found:
+        """Frame, range and zero of a capture. Raises BadMesh when nothing lies in the frame."""
+        known = self.known(source, reading)
+        if known is None:
+            known = measured(self.shape(source, check), reading, check)
+            with self._lock:
+                if len(self._found) > 2000:
+                    self._found.clear()
+                self._found[self.key(source, reading)] = known
+        return known
+
+    # -- pictures ------------------------------------------------------------------
 
     def picture_facts(self, source: Source) -> PictureFacts:
         """What the header of a picture source tells."""
@@ -83,28 +178,37 @@ class SourceStore:
                 self._facts[source.sha256] = known
         return known
 
-    def facts(self, source: Source, reading: Reading) -> Facts:
-        """What the source's raster will be, without its pixels."""
+    def facts(self, source: Source, reading: AnyReading) -> Facts:
+        """What the source's raster will be, without its pixels; a mesh's units once they have been found."""
         if source.kind == "blank":
             return Facts(source.side, source.side)
+        if isinstance(reading, Capture):
+            known = self.known(source, reading)
+            return reading.facts().but(units=None if known is None else known.units)
         found = raster_facts(self.picture_facts(source))
         if reading.lo is not None and reading.hi is not None and found.lattice is None:
             return found.but(units=max(reading.hi - reading.lo, 1e-12))
         return found
 
-    def key(self, source: Source, reading: Reading) -> str:
+    def key(self, source: Source, reading: AnyReading) -> str:
         """Names the source's full-size raster."""
         if source.kind == "blank":
             return f"blank {source.side} {source.grey}"
         return f"{source.sha256} {reading.model_dump_json()}"
 
     def raster(
-        self, source: Source, reading: Reading, size: tuple[int, int], cache: Cache,
+        self, source: Source, reading: AnyReading, size: tuple[int, int], cache: Cache,
         check: Callable[[], None] = lambda: None,
     ) -> Raster:  # fmt: skip
-        """The source reduced to ``size`` (height, width) by area average, from a pyramid of halves."""
+        """The source reduced to ``size`` (height, width) by area average, from a pyramid of halves.
+
+        A mesh is captured anew at that size.
+        """
         if source.kind == "blank":
             return Raster.of(np.full(size, source.grey, np.float32))
+        if isinstance(reading, Capture):
+            shape = self.shape(source, check)
+            return capture(shape, reading, self.found(source, reading, check), size, check)
         key = self.key(source, reading)
         facts = self.facts(source, reading)
         level, rows, columns = 0, facts.height, facts.width
@@ -129,6 +233,11 @@ class SourceStore:
                 found = _reduced(above, (above.height // 2, above.width // 2))
             cache.put(name, found)
         return found
+
+
+def _shape(data: bytes, name: str, check: Callable[[], None]) -> Shape:
+    known = format_of(data, name)
+    return Shape(load_mesh(data, name, check), known.name if known else "")
 
 
 def _reduced(raster: Raster, size: tuple[int, int]) -> Raster:

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any, Literal
+from typing import Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -67,6 +67,10 @@ class Params(BaseModel):
     def values(self) -> dict[str, Any]:
         """The values by name, as they are: strokes stay strokes."""
         return {name: getattr(self, name) for name in type(self).model_fields}
+
+    def but(self, **changes: Any) -> Self:
+        """The same with other values. Raises pydantic's ValidationError for one out of range."""
+        return type(self).model_validate({**self.values(), **changes})
 
 
 def _when(when: Mapping[str, Any] | None) -> When:

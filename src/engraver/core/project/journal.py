@@ -58,7 +58,7 @@ class Journal:
         except OSError as error:
             raise file_trouble("made", inside, error) from error
         for source in project.sources:
-            if source.kind == "picture" and source.link is None and source.sha256 not in self._written:
+            if source.embedded and source.sha256 not in self._written:
                 write_bytes(inside / source.sha256, sources.bytes_of(source))
                 self._written.add(source.sha256)
         head = {"pid": os.getpid(), "name": project.name, "path": str(path) if path else None, "when": time.time()}
@@ -133,7 +133,7 @@ def recover(kept: Kept, sources: SourceStore) -> Project:
     beside = _Beside(kept.folder / "sources")
     project = read_project(read_bytes(kept.folder / "project.json"), kept.name, beside)
     for source in project.sources:
-        if source.kind != "picture" or source.link is not None:
+        if not source.embedded:
             continue
         data = read_bytes(kept.folder / "sources" / source.sha256)
         if digest(data) != source.sha256:

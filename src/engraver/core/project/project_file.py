@@ -37,7 +37,7 @@ def save(project: Project, path: Path, sources: SourceStore) -> None:
     FileTrouble
         The folder or disk refused, or a source's bytes are missing.
     """
-    kept = {s.sha256: sources.bytes_of(s) for s in project.sources if s.kind == "picture" and s.link is None}
+    kept = {s.sha256: sources.bytes_of(s) for s in project.sources if s.embedded}
 
     def fill(file: BinaryIO) -> None:
         with zipfile.ZipFile(file, "w") as bundle:
@@ -83,7 +83,7 @@ def _unpacked(bundle: zipfile.ZipFile, name: str, sources: SourceStore) -> Proje
     blobs = {n.removeprefix("strokes/"): bundle.read(i) for n, i in members.items() if n.startswith("strokes/")}
     project = read_project(bundle.read(head), name, blobs)
     for source in project.sources:
-        if source.kind != "picture" or source.link is not None:
+        if not source.embedded:
             continue
         inside = f"sources/{source.sha256}"
         if inside not in members or not _SOURCE.match(inside):

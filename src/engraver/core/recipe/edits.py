@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
+
+from pydantic import ValidationError
 
 from ..errors import BadValue
 from ..files.picture import Reading
-from .models import Blank, Plate, Project, Recipe, Source, Step, checked_params, new_id
+from ..params import specs
+from .models import AnyReading, Blank, Plate, Project, ReadAs, Recipe, Source, Step, checked_params, new_id
 
 Steps = tuple[Step, ...]
 
@@ -114,8 +118,20 @@ def move_step(project: Project, plate_id: str, uid: str, place: int) -> Project:
 
 def set_reading(project: Project, plate_id: str, **changes: Any) -> Project:
     plate = project.plate(plate_id)
-    reading = Reading.model_validate({**plate.reading.model_dump(), **changes})
+    try:
+        reading = plate.reading.but(**changes)
+    except ValidationError as error:
+        name = str(error.errors()[0]["loc"][0])
+        spec = specs(type(plate.reading)).get(name)
+        told = f"It goes from {spec.lo:g} to {spec.hi:g}" if spec is not None and spec.lo is not None else ""
+        raise BadValue(f"{spec.label if spec else name} has a value it cannot have", "", told) from None
     return _with_plate(project, plate.model_copy(update={"reading": reading}))
+
+
+def set_link(project: Project, source_id: str, path: Path) -> Project:
+    """Say where a linked source lies now."""
+    sources = tuple(s.model_copy(update={"link": str(path)}) if s.id == source_id else s for s in project.sources)
+    return project.model_copy(update={"sources": sources})
 
 
 def set_blank(project: Project, source_id: str, **changes: Any) -> Project:
@@ -159,9 +175,16 @@ def free_name(project: Project, wanted: str) -> str:
     return f"{base} {number}"
 
 
+def replace_reading(project: Project, plate_id: str, reading: AnyReading, read_as: ReadAs) -> Project:
+    """Step zero for another source in the plate's place; its line stays, its kind follows the source's."""
+    plate = project.plate(plate_id)
+    kind = plate.read_as if type(plate.reading) is type(reading) else read_as
+    return _with_plate(project, plate.model_copy(update={"reading": reading, "read_as": kind}))
+
+
 def add_plate(
     project: Project, source: Source, name: str, steps: Steps, *,
-    reading: Reading | None = None, read_as: str = "plain", seed: int = 1,
+    reading: AnyReading | None = None, read_as: str = "plain", seed: int = 1,
 ) -> tuple[Project, str]:  # fmt: skip
     """A new plate with a recipe of its own; returns the project and the plate's id."""
     recipe = Recipe(id=new_id("r"), name=name, steps=steps)

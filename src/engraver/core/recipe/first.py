@@ -14,9 +14,9 @@ from ..files.picture import PictureFacts
 from ..numeric import framing, matte, resample, surface, tone
 from ..params import Stroke
 from ..raster import Facts, Pixels, Raster
-from .models import ReadAs, Recipe, Step
+from .models import PictureAs, Recipe, Step
 
-READ_AS: Mapping[ReadAs, str] = MappingProxyType({
+READ_AS: Mapping[PictureAs, str] = MappingProxyType({
     "surface": "All-over surface", "relief": "Relief on dark", "drawing": "Drawing on paper",
     "tip": "Marks for a paint tip", "subject": "Subject on a ground", "sheet": "Flatbed sheet", "plain": "As it is",
 })  # fmt: skip
@@ -107,7 +107,7 @@ def cues(raster: Raster) -> Cues:
     )
 
 
-def guess(raster: Raster, facts: PictureFacts | None = None) -> ReadAs:
+def guess(raster: Raster, facts: PictureFacts | None = None) -> PictureAs:
     """What a picture most likely is.
 
     More than half near the light of an unsaturated paper, with ink: a drawing. No camera, a
@@ -148,7 +148,7 @@ def _falloff(fade: float) -> Step:
     return Step.make("falloff", margin=0.016, fade=fade, ragged=0.3, ragged_size=0.06)
 
 
-def first_steps(read_as: ReadAs, facts: Facts, raster: Raster | None = None) -> tuple[Step, ...]:
+def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) -> tuple[Step, ...]:
     """The line a source of this kind starts with; shares are of the plate's side.
 
     ``raster`` lets a subject be marked where it lies.
@@ -196,7 +196,7 @@ def first_steps(read_as: ReadAs, facts: Facts, raster: Raster | None = None) -> 
     )  # fmt: skip
 
 
-def shipped_recipe(read_as: ReadAs) -> Recipe:
+def shipped_recipe(read_as: PictureAs) -> Recipe:
     """The recipe that ships for a kind, for any picture of it."""
     steps = first_steps(read_as, Facts(4096, 4096, channels=3))
     named = tuple(s.model_copy(update={"uid": f"{read_as}-{s.kind}"}) for s in steps)

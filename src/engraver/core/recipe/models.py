@@ -10,11 +10,16 @@ from pydantic import BaseModel, ConfigDict, Field, SerializeAsAny, ValidationErr
 
 from ..errors import BadValue
 from ..files.picture import Reading
+from ..mesh.capture import Capture
 from ..params import Params, fraction, integer, specs
 from ..steps import StepKind, kind_of
 
 FORMAT_VERSION = 1
-ReadAs = Literal["surface", "relief", "drawing", "tip", "subject", "sheet", "plain"]
+PictureAs = Literal["surface", "relief", "drawing", "tip", "subject", "sheet", "plain"]
+MeshAs = Literal["object", "detail", "rolled"]
+ReadAs = PictureAs | MeshAs
+# Step zero of a plate: how a picture is read, or a mesh captured.
+AnyReading = Reading | Capture
 
 
 def new_id(prefix: str) -> str:
@@ -136,19 +141,24 @@ class Recipe(Model):
 
 
 class Source(Model):
-    """Where plates start: a picture, kept as it came or linked, or a blank.
+    """Where plates start: a picture or a mesh, kept as it came or linked, or a blank.
 
-    ``sha256`` is the digest of the picture file's bytes; ``link`` its path when it
+    ``sha256`` is the digest of the file's bytes; ``link`` its path when it
     is not embedded. A blank has a ``side`` in pixels and a ``grey``.
     """
 
     id: str
-    kind: Literal["picture", "blank"] = "picture"
+    kind: Literal["picture", "mesh", "blank"] = "picture"
     name: str
     sha256: str = ""
     link: str | None = None
     side: int = Field(1024, ge=1, le=16384)
     grey: float = Field(0.0, ge=0.0, le=1.0)
+
+    @property
+    def embedded(self) -> bool:
+        """Whether its bytes are kept in the project."""
+        return self.kind != "blank" and self.link is None
 
 
 class Blank(Params):
@@ -169,7 +179,7 @@ class Plate(Model):
     id: str
     name: str
     source: str
-    reading: Reading = Reading()
+    reading: AnyReading = Reading()
     recipe: str
     own: dict[str, dict[str, Any]] = Field(default_factory=dict)
     read_as: ReadAs = "plain"
