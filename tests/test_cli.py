@@ -8,14 +8,18 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
+import trimesh
 from click.testing import CliRunner, Result
 
 from conftest import png_bytes
 from engraver.cli.main import main
+from engraver.core.files.picture import Reading
+from engraver.core.files.read import load
 from engraver.core.project.project_file import save
 from engraver.core.project.recipe_file import save_recipe
 from engraver.core.recipe import Recipe, Step
 from engraver.core.steps import KINDS
+from solids import sheet
 from test_project import example
 
 
@@ -138,3 +142,55 @@ def test_steps_and_destinations_are_listed_from_their_declarations() -> None:
     assert engraver("steps", "falloff").exit_code == 0 and engraver("steps", "polish").exit_code == 2
     ids = [d["id"] for d in json.loads(engraver("destinations", "--json").stdout)]
     assert ids == ["sculpt-stamp", "sculpt-stamp-mid"]
+
+
+@pytest.fixture
+def panel(tmp_path: Path) -> Path:
+    """A panel 64 units wide that rises from 3 at its left to 7 at its right, as PLY."""
+    rise = np.tile(np.linspace(3, 7, 65), (65, 1))
+    mesh = sheet(rise)
+    path = tmp_path / "panel.ply"
+    path.write_bytes(trimesh.Trimesh(mesh.points + mesh.origin, mesh.faces, process=False).export(file_type="ply"))
+    return path
+
+
+def test_a_mesh_becomes_heights_with_their_scale(panel: Path, tmp_path: Path) -> None:
+    out = tmp_path / "panel.exr"
+    words = ("--view", "top", "--frame", "whole", "--margin", "0", "--samples", 1, "--zero-at", "lowest")
+    done = engraver("make", panel, *words, "--range", "exact", "--side", 64, "-o", out)
+    assert done.exit_code == 0, done.stderr
+    assert "white is 3.94 mm above zero" in done.stdout
+    values = load(out.read_bytes(), out.name, Reading(lo=0.0, hi=1.0)).pixels
+    assert values.shape == (64, 64)
+    assert np.abs(values - np.linspace(0, 1, 64)).max() < 1e-4
+    turned = tmp_path / "turned.exr"
+    more = ("--roll", 90, "--range", "2,12", "--capture", "zero_at=picked picked=7 unit=cm")
+    done = engraver("make", panel, *words[:8], *more, "--side", 64, "-o", turned)
+    assert done.exit_code == 0 and "white is 5 cm above zero" in done.stdout, done.stderr
+    values = load(turned.read_bytes(), turned.name, Reading(lo=0.0, hi=1.0)).pixels
+    assert np.abs(values - (0.5 + (3 + 4 * (np.arange(64)[:, None] + 0.5) / 64 - 7) / 10)).max() < 1e-3
+    steps = ("--step", "falloff outline=square fade=8%", "--for", "sculpt-stamp")
+    assert engraver("make", panel, *steps, "--side", 256, "-o", tmp_path / "p.png").exit_code == 0
+
+
+def test_wrong_use_of_a_mesh_is_told(panel: Path, photo: Path, tmp_path: Path) -> None:
+    out = tmp_path / "x.exr"
+    for words, says in (
+        (("--range", "5,1"), "lower"), (("--range", "wide"), "LO,HI"), (("--margin", "90%"), "Margin"),
+        (("--capture", "colour=red"), "no setting"), (("--side", "9000"), "Side"),
+    ):  # fmt: skip
+        done = engraver("make", panel, *words, "-o", out)
+        assert done.exit_code == 2 and says in done.stderr, (words, done.stderr)
+    done = engraver("make", photo, "--view", "top", "-o", tmp_path / "x.png")
+    assert done.exit_code == 2 and "is for meshes" in done.stderr
+    panel.write_bytes(panel.read_bytes()[:3000])
+    done = engraver("make", panel, "-o", out)
+    assert done.exit_code == 1 and "cut short" in done.stderr and not out.exists()
+
+
+def test_a_batch_takes_meshes_too(panel: Path, tmp_path: Path) -> None:
+    recipe = tmp_path / "r.recipe"
+    save_recipe(Recipe(id="r", steps=(Step.make("size", side=64),)), recipe)
+    done = engraver("batch", recipe, panel, "-o", tmp_path / "all")
+    assert done.exit_code == 0, done.stderr
+    assert read(tmp_path / "all" / "panel.png").shape == (64, 64)

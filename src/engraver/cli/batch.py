@@ -14,7 +14,7 @@ from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import assemble
 from engraver.core.errors import EngraverError, FileTrouble
 from engraver.core.files.atomic import write_bytes
-from engraver.core.files.read import first_reading, read_bytes
+from engraver.core.files.read import read_bytes
 from engraver.core.files.write import encode
 from engraver.core.project.recipe_file import open_recipe
 from engraver.core.readiness import DESTINATIONS, deliver, destination
@@ -52,10 +52,9 @@ def named_recipe(name: str) -> Recipe:
 def do(job: Job) -> str:
     """Make one picture; returns what went wrong, or nothing. Runs in a process of its own."""
     try:
-        data = read_bytes(job.picture)
         sources = SourceStore()
-        source = sources.add(data, job.picture.name)
-        line = assemble(source, first_reading(data, job.picture.name), job.recipe.steps, 1, sources)
+        source = sources.add(read_bytes(job.picture), job.picture.name)
+        line = assemble(source, sources.first_reading(source), job.recipe.steps, 1, sources)
         raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
         for path, to in job.targets:
             file = deliver(raster, destination(to)).file() if to else encode(raster.flat(), "png", "16")

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 import click
 
@@ -11,16 +13,18 @@ from engraver.core.engine.line import Line, assemble
 from engraver.core.errors import BadValue, FileTrouble
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.names import file_stem
-from engraver.core.files.read import first_reading, read_bytes
+from engraver.core.files.read import read_bytes
 from engraver.core.files.write import encode, format_of
+from engraver.core.mesh.capture import Capture, white_words
 from engraver.core.params import parse_assignment, parse_value, specs, split_words
 from engraver.core.project.project_file import open_project
 from engraver.core.raster import Raster
 from engraver.core.readiness import DESTINATIONS, Destination, deliver, destination, measure
-from engraver.core.recipe.models import Recipe, Step, checked_params, new_id
+from engraver.core.recipe.models import AnyReading, Recipe, Step, checked_params, new_id
 from engraver.core.steps import kind_of
 
 from .batch import named_recipe
+from .mesh import given, mesh_options, typed_capture
 from .misuse import Misuse, as_misuse
 from .tables import print_gauges
 
@@ -53,11 +57,20 @@ def typed_step(text: str, line: Line) -> Step:
         raise as_misuse(error) from error
 
 
-def _line(picture: Path, recipe: Recipe | None, typed: tuple[str, ...], side: int | None) -> tuple[Line, SourceStore]:
+def _line(
+    picture: Path, recipe: Recipe | None, typed: tuple[str, ...], side: int | None, view: Mapping[str, Any]
+) -> tuple[Line, SourceStore]:
     sources = SourceStore()
-    data = read_bytes(picture)
-    source = sources.add(data, picture.name)
-    reading = first_reading(data, picture.name)
+    source = sources.add(read_bytes(picture), picture.name)
+    if source.kind == "mesh":
+        capture, side = typed_capture(source, sources, view, side), None
+        sources.found(source, capture)  # its scale goes down the line
+        reading: AnyReading = capture
+    elif given(view):
+        name = next(iter(given(view))).replace("_", "-")
+        raise Misuse(f"--{name} is for meshes", f"{picture.name} is a picture", "Leave it out")
+    else:
+        reading = sources.first_reading(source)
     steps: tuple[Step, ...] = recipe.steps if recipe else ()
     line = assemble(source, reading, steps, 1, sources)
     for text in typed:
@@ -100,15 +113,19 @@ def _deliver(raster: Raster, to: Destination, path: Path, force: bool) -> None:
 @click.option("--side", type=click.IntRange(1, 16384), help="Side in pixels: sets the last size step or adds one.")
 @click.option("--for", "wanted", type=_DESTINATION, multiple=True, help="Deliver for this destination.")
 @click.option("--force", is_flag=True, help="Replace OUT when it is there.")
-@click.option("-o", "--out", required=True, type=click.Path(path_type=Path), help="The file to write: .png or .tif.")
+@click.option(
+    "-o", "--out", required=True, type=click.Path(path_type=Path), help="The file to write: .png, .tif or .exr."
+)
+@mesh_options
 def make(
     picture: Path, recipe: str | None, typed: tuple[str, ...], side: int | None,
-    wanted: tuple[str, ...], force: bool, out: Path,
+    wanted: tuple[str, ...], force: bool, out: Path, **view: Any,
 ) -> None:  # fmt: skip
-    """Make an alpha from a picture.
+    """Make an alpha from a picture or a mesh.
 
     Without --recipe and --step only what reading and OUT's format need is done.
-    Lengths are fractions, % or px of the full-size plate at that step.
+    Lengths are fractions, % or px of the full-size plate at that step. Of a mesh --side is
+    the side of its capture.
     """
     targets = _targets(out, tuple(destination(w) for w in wanted))
     try:
@@ -120,12 +137,14 @@ def make(
         raise as_misuse(error) from error
     for path in [p for p, _ in targets] or [out]:
         _free(path, force)
-    line, sources = _line(picture, named_recipe(recipe) if recipe else None, typed, side)
+    line, sources = _line(picture, named_recipe(recipe) if recipe else None, typed, side, view)
     raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
     if not targets:
         write_bytes(out, encode(raster.flat(), kind, "16"), overwrite=force)
     for path, to in targets:
         _deliver(raster, to, path, force)
+    if isinstance(line.reading, Capture) and raster.units is not None:
+        click.echo(f"{out.name}: {white_words(raster.units, raster.zero, line.reading.unit)}")
 
 
 @click.command()

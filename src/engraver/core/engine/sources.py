@@ -14,7 +14,7 @@ from ..errors import FileTrouble
 from ..files.picture import PictureFacts, Reading, raster_facts
 from ..files.read import EXTENSIONS as PICTURES
 from ..files.read import facts as picture_facts
-from ..files.read import is_picture, load, read_bytes
+from ..files.read import first_reading, is_picture, load, read_bytes
 from ..mesh.capture import Capture, Found, capture, measured
 from ..mesh.read import EXTENSIONS as MESHES
 from ..mesh.read import format_of, is_mesh
@@ -22,7 +22,8 @@ from ..mesh.read import load as load_mesh
 from ..mesh.shape import MeshFacts, Shape
 from ..numeric import resample
 from ..raster import Facts, Raster
-from ..recipe.models import AnyReading, Source, new_id
+from ..recipe.first_mesh import first_capture
+from ..recipe.models import AnyReading, MeshAs, Source, new_id
 from .cache import Cache
 
 LINK_ABOVE = 200_000_000
@@ -165,6 +166,14 @@ class SourceStore:
                     self._found.clear()
                 self._found[self.key(source, reading)] = known
         return known
+
+    def first_reading(
+        self, source: Source, mesh_as: MeshAs | None = None, check: Callable[[], None] = lambda: None
+    ) -> AnyReading:
+        """How a new plate reads the source. Raises BadPicture, BadMesh or FileTrouble."""
+        if source.kind == "mesh":
+            return first_capture(self.shape(source, check), mesh_as)
+        return Reading() if source.kind == "blank" else first_reading(self.bytes_of(source), source.name)
 
     # -- pictures ------------------------------------------------------------------
 

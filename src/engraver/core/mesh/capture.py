@@ -316,6 +316,12 @@ def level(shape: Shape, params: Capture, check: Callable[[], None] = lambda: Non
     return pose.turn_of(better, base)
 
 
+def white_words(units: float, zero: Zero, unit: str) -> str:
+    """How high white is, for the artist; ``unit`` is that of the capture."""
+    named = "units" if unit == "none" else unit
+    return f"white is {units * (1 - ZERO_LEVEL[zero]):.3g} {named} above zero"
+
+
 def mesh_height(found: Found, value: float, params: Capture) -> float:
     """The file's height of a tone of the captured picture."""
     return found.zero + (value - ZERO_LEVEL[params.zero]) * found.units

@@ -118,14 +118,18 @@ def move_step(project: Project, plate_id: str, uid: str, place: int) -> Project:
 
 def set_reading(project: Project, plate_id: str, **changes: Any) -> Project:
     plate = project.plate(plate_id)
+    return _with_plate(project, plate.model_copy(update={"reading": checked_reading(plate.reading, **changes)}))
+
+
+def checked_reading(reading: AnyReading, **changes: Any) -> AnyReading:
+    """Step zero with other values. Raises BadValue naming the setting and its range."""
     try:
-        reading = plate.reading.but(**changes)
+        return reading.but(**changes)
     except ValidationError as error:
         name = str(error.errors()[0]["loc"][0])
-        spec = specs(type(plate.reading)).get(name)
+        spec = specs(type(reading)).get(name)
         told = f"It goes from {spec.lo:g} to {spec.hi:g}" if spec is not None and spec.lo is not None else ""
         raise BadValue(f"{spec.label if spec else name} has a value it cannot have", "", told) from None
-    return _with_plate(project, plate.model_copy(update={"reading": reading}))
 
 
 def set_link(project: Project, source_id: str, path: Path) -> Project:
