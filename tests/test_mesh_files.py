@@ -206,11 +206,16 @@ def test_compressed_glb_is_refused_not_flattened() -> None:
 
 
 def test_reading_can_be_stopped_and_formats_are_told_by_content() -> None:
-    def stop() -> None:
-        raise Cancelled
+    told: list[float] = []
+
+    def stop(share: float | None = None, /) -> None:
+        told.append(share or 0.0)
+        if share is not None and share > 0.7:
+            raise Cancelled
 
     with pytest.raises(Cancelled):
-        load(written("stl"), "solid.stl", stop)
+        load(written("obj"), "solid.obj", stop)
+    assert told == sorted(told) and len(told) >= 3
     known = format_of(written("ply"), "misnamed.stl")
     assert known is not None and known.name == "PLY"
     assert load(written("ply"), "misnamed.stl").faces.shape == SOLID.faces.shape

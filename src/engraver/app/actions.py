@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from engraver.core.mesh.pose import STRAIGHT
 from engraver.core.steps import KINDS
 
 from . import dialogs
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
 
 def make_commands(w: Window) -> Commands:
     """Every action of ``w``. Menus, the finder and the list of keys are built from this."""
-    s = w.studio
+    s, c = w.studio, w.captures
 
     def overlay(name: str) -> None:
         w.plate_view.toggle_overlay(name)
@@ -42,14 +43,19 @@ def make_commands(w: Window) -> Commands:
     def brush(by: float) -> None:
         w.hand.set(radius=w.hand.brush.radius * by)
 
+    def roll_out() -> None:
+        chosen = c.chosen()
+        c.roll_out(chosen is not None and not chosen[1].roll_out)
+
     steps = tuple(
         Command(f"add-{k.id}", f"Add {k.name.lower()}", "", "plate", partial(s.add_step, k.id), "Step")
         for k in KINDS.values()
     )
     return Commands((
         Command("find", "Find a command", "Ctrl+K", "nothing", w.find_command, "Help"),
-        Command("open", "Open pictures or a project…", "Ctrl+O", "nothing", w.open_dialog, "Project"),
+        Command("open", "Open pictures, meshes or a project…", "Ctrl+O", "nothing", w.open_dialog, "Project"),
         Command("recent", "Open recent…", "Ctrl+Shift+O", "nothing", partial(dialogs.open_recent, w), "Project"),
+        Command("stop", "Stop taking in", "Ctrl+.", "nothing", w.filing.stop, "Project"),
         Command("paste", "Paste a picture", "Ctrl+V", "nothing", w.arrivals.paste, "Project"),
         Command("watch", "Watch a folder, or stop…", "", "nothing", partial(dialogs.watch_folder, w), "Project"),
         Command("scan", "Scan a sheet…", "Ctrl+Shift+N", "nothing", partial(dialogs.scan, w), "Project"),
@@ -78,6 +84,15 @@ def make_commands(w: Window) -> Commands:
                 lambda: w.hand.set(flipped=not w.hand.brush.flipped), "Brush"),
         Command("finer", "Smaller brush", "[", "strokes", lambda: brush(1 / 1.25), "Brush"),
         Command("broader", "Larger brush", "]", "strokes", lambda: brush(1.25), "Brush"),
+        Command("capture-large", "Mesh: capture view large or small", "Q", "mesh",
+                lambda: c.show_large(not c.large), "Mesh"),
+        *(Command(f"capture-{v}", f"Mesh: look from the {v}", str(n + 4), "mesh", partial(c.look_from, v), "Mesh")
+          for n, v in enumerate(STRAIGHT)),
+        Command("capture-flat", "Mesh: lay flat", "0", "mesh", partial(c.look_from, "flat"), "Mesh"),
+        Command("capture-level", "Mesh: level", "J", "mesh", c.level, "Mesh"),
+        Command("capture-snap", "Mesh: snap straight", "N", "mesh", c.snap, "Mesh"),
+        Command("capture-zero", "Mesh: pick what is zero", "Z", "mesh", lambda: c.pick(not c.picking), "Mesh"),
+        Command("capture-roll", "Mesh: roll out round its axis, or whole", "", "mesh", roll_out, "Mesh"),
         Command("reveal", "Show what the step found", "I", "reveal", lambda: s.reveal(not s.revealing), "View"),
         Command("duplicate", "Duplicate the plate", "Ctrl+D", "plate", w.plates.duplicate, "Plate"),
         Command("from-source", "New plate from this source", "Ctrl+Shift+D", "plate", w.plates.from_source, "Plate"),

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-Needs = Literal["nothing", "plate", "step", "strokes", "reveal", "undo", "redo"]
+Needs = Literal["nothing", "plate", "step", "strokes", "reveal", "mesh", "undo", "redo"]
 
 
 @dataclass(frozen=True, slots=True)

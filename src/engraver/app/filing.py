@@ -11,6 +11,7 @@ from engraver.core.engine import SourceStore
 from engraver.core.errors import EngraverError
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.read import facts, read_bytes
+from engraver.core.mesh.read import EXTENSIONS as MESHES
 from engraver.core.project import journal, recipe_file
 from engraver.core.project.project_file import EXTENSION, open_project, save
 from engraver.core.readiness import deliver
@@ -38,6 +39,9 @@ class Filing(QObject):
         self.journal = journal.Journal(state)
         self.kept: Project | None = studio.project
         self.lane = Lane("files", stop_old=False, parent=self)
+        self.lane.progressed.connect(self._progressed)
+        self.lane.idle_again.connect(self._after)
+        self._doing = ""
         self.keeping = Lane("journal", stop_old=False, parent=self)
         self._queue: list[Path] = []
         self._timer = QTimer(self, singleShot=True, interval=JOURNAL_MS)
@@ -121,18 +125,18 @@ class Filing(QObject):
             return
         path = self._queue.pop(0)
         more = f" ({len(self._queue)} more)" if self._queue else ""
-        self.busy_with.emit(f"Opening {path.name}{more}… {self._facts_of(path)}")
+        self._busy(f"Opening {path.name}{more}… {self._facts_of(path)}")
         if path.suffix == EXTENSION:
             self._open_project(path)
             return
         if path.suffix == recipe_file.EXTENSION:
-            self.busy_with.emit("")
+            self._busy("")
             self._use_recipe(path)
             self._after()
             return
 
         def done(picture: Prepared) -> None:
-            self.busy_with.emit("")
+            self._busy("")
             self.studio.take_in(picture)
             self.opened.emit(str(path))
             self._after()
@@ -154,7 +158,7 @@ class Filing(QObject):
     def _facts_of(path: Path) -> str:
         """What the header of a big picture tells, before its pixels are read."""
         try:
-            if path.stat().st_size < BIG or path.suffix == EXTENSION:
+            if path.stat().st_size < BIG or path.suffix.lower() in (EXTENSION, *MESHES):
                 return ""
             known = facts(read_bytes(path), path.name)
         except (OSError, EngraverError):
@@ -163,19 +167,41 @@ class Filing(QObject):
 
     def open_bytes(self, data: bytes, name: str) -> None:
         """Take in a picture that is at hand: a scan, a photo, what was pasted."""
-        self.busy_with.emit(f"Taking in {name}…")
+        self._busy(f"Taking in {name}…")
 
         def done(picture: Prepared) -> None:
-            self.busy_with.emit("")
+            self._busy("")
             self.studio.take_in(picture)
             self._after()
 
         self.lane.submit(lambda check: prepare_data(data, name, self.studio.sources), done, self._failed)
 
+    def _busy(self, words: str) -> None:
+        self._doing = words.strip()
+        self.busy_with.emit(self._doing)
+
+    def _progressed(self, share: float) -> None:
+        self.busy_with.emit(f"{self._doing} {share * 100:.0f} %")
+
+    @property
+    def opening(self) -> bool:
+        """Whether pictures or meshes are being taken in."""
+        return bool(self._doing)
+
+    def stop(self) -> None:
+        """Take in nothing more; what is open stays as it is."""
+        if not self.opening:
+            return
+        self._queue.clear()
+        self.lane.stop()
+        self._busy("")
+        self.studio.told.emit("Stopped. Nothing was changed.", "look")
+
     def _after(self) -> None:
         QTimer.singleShot(0, self._next)
 
     def _failed(self, error: EngraverError) -> None:
+        self._doing = ""
         self._told(error)
         self._after()
 
@@ -189,12 +215,12 @@ class Filing(QObject):
             project, old = self.studio.project, self.studio.path
             kept = self.studio.attempt(lambda: self._kept_now(project, old))
             if kept is None:
-                self.busy_with.emit("")
+                self._busy("")
                 return
             self.journal = journal.Journal(self.state)
 
         def done(project: Project) -> None:
-            self.busy_with.emit("")
+            self._busy("")
             self.studio.replace_project(project, path, saved=True)
             self.opened.emit(str(path))
             self._after()

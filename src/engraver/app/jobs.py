@@ -9,9 +9,9 @@ from typing import Any
 
 from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, Qt, Signal
 
-from engraver.core.errors import Cancelled, EngraverError
+from engraver.core.errors import Cancelled, EngraverError, Watch
 
-Check = Callable[[], None]
+Check = Watch
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +35,7 @@ class Lane(QObject):
 
     _answered = Signal(object)
     idle_again = Signal()
+    progressed = Signal(float)
 
     def __init__(self, name: str, *, stop_old: bool, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -93,9 +94,11 @@ class Lane(QObject):
         return request.number < self._stopped or (self._stop_old and request.number != self._number)
 
     def _check_for(self, request: _Request) -> Check:
-        def check() -> None:
+        def check(share: float | None = None, /) -> None:
             if self._ending or self._stale(request):
                 raise Cancelled
+            if share is not None:
+                self.progressed.emit(share)
 
         return check
 

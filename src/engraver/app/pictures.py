@@ -121,12 +121,15 @@ class Pictures(QObject):
             "thumbs": Lane("thumbs", stop_old=True, parent=self),
             "tray": Lane("tray", stop_old=True, parent=self),
             "errand": Lane("errand", stop_old=False, parent=self),
+            "capture": Lane("capture", stop_old=False, parent=self),
+            "facts": Lane("facts", stop_old=False, parent=self),
         }
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(self._settled)
         self._proof_at, self._born = 0.0, time.monotonic()
         self._proof_soon = QTimer(self, singleShot=True)
         self._proof_soon.timeout.connect(self._draw_moving)
+        self._timers = [self._settle, self._proof_soon]
         studio.project_changed.connect(self.refresh)
         studio.selection_changed.connect(self.refresh)
         studio.proof_changed.connect(self._proof_settings_changed)
@@ -137,14 +140,25 @@ class Pictures(QObject):
     def lanes(self) -> list[Lane]:
         return list(self._lanes.values())
 
+    def lane(self, name: str) -> Lane:
+        """A thread of its own for pictures that are asked for elsewhere."""
+        return self._lanes[name]
+
+    def rest_timer(self, ms: int, then: Callable[[], None]) -> QTimer:
+        """Runs once the hand has rested so long; while it waits the pictures count as busy."""
+        timer = QTimer(self, singleShot=True, interval=ms)
+        timer.timeout.connect(then)
+        self._timers.append(timer)
+        return timer
+
     @property
     def busy(self) -> bool:
         """Something is asked, running, or waits for the hand to rest."""
-        return self._settle.isActive() or self._proof_soon.isActive() or not all(lane.idle for lane in self.lanes)
+        return any(timer.isActive() for timer in self._timers) or not all(lane.idle for lane in self.lanes)
 
     def end(self) -> None:
-        self._settle.stop()
-        self._proof_soon.stop()
+        for timer in self._timers:
+            timer.stop()
         for lane in self.lanes:
             lane.end()
 

@@ -14,6 +14,7 @@ from engraver.core.params import FieldSpec, parse_value, specs
 from engraver.core.raster import Facts
 from engraver.core.recipe import Step, edits, many
 from engraver.core.recipe.first import READ_AS, shipped_recipe
+from engraver.core.recipe.models import Source
 
 from .jobs import Check
 from .studio import Prepared, prepare
@@ -93,6 +94,28 @@ class PlateActions:
             studio.told.emit(error.sentence(), "fault")
 
         self.window.pictures.errand(lambda check: prepare(path, studio.sources, check), done, failed)
+
+    def find_again(self, source: Source) -> None:
+        """Ask where a linked source lies now."""
+        name, _ = QFileDialog.getOpenFileName(
+            self.window, f"Find {source.name}", "", "All files (*)", options=QFileDialog.Option.HideNameFilterDetails
+        )
+        if name:
+            self.relink(source, Path(name))
+
+    def relink(self, source: Source, path: Path) -> None:
+        """Take the file at ``path`` for the linked source, when it is the same by its contents."""
+        studio = self.studio
+
+        def done(found: Path) -> None:
+            studio.edit(edits.set_link(studio.project, source.id, found), f"Find {source.name} again")
+            self.window.pictures.forget_tray()
+            self.window.pictures.refresh()
+
+        def failed(error: EngraverError) -> None:
+            studio.told.emit(error.sentence(), "fault")
+
+        self.window.pictures.errand(lambda check: studio.sources.relink(source, path), done, failed)
 
     def family(self) -> None:
         """One parameter of the chosen step over several values."""

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, Signal
 
 from engraver.core.engine import Engine, Line, SourceStore, resolve
 from engraver.core.engine.sources import LINK_ABOVE
-from engraver.core.errors import EngraverError
+from engraver.core.errors import EngraverError, Watch, unwatched
 from engraver.core.files.picture import Reading
 from engraver.core.files.read import first_reading, load, read_bytes
 from engraver.core.mesh.capture import Capture
@@ -332,7 +332,7 @@ class Prepared:
     name: str
 
 
-def prepare(path: Path, sources: SourceStore, check: Callable[[], None] = lambda: None) -> Prepared:
+def prepare(path: Path, sources: SourceStore, check: Watch = unwatched) -> Prepared:
     """Read a picture or mesh and find the line its kind starts with; safe off the window's thread.
 
     Raises
@@ -346,7 +346,7 @@ def prepare(path: Path, sources: SourceStore, check: Callable[[], None] = lambda
 
 def prepare_data(
     data: bytes, file_name: str, sources: SourceStore, link: Path | None = None,
-    check: Callable[[], None] = lambda: None,
+    check: Watch = unwatched,
 ) -> Prepared:  # fmt: skip
     """As :func:`prepare`, for a picture that is at hand already: from a device or the clipboard."""
     source = sources.add(data, file_name, link, check)

@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QFont
 from PySide6.QtWidgets import QWidget
 
 from .brush import Hand
+from .captures import Captures
 from .commands import Commands
 from .pictures import Pictures
 from .studio import Studio
@@ -47,6 +48,7 @@ class Ui:
     pictures: Pictures
     commands: Commands
     hand: Hand
+    captures: Captures
 
     def px(self, value: float) -> int:
         return round(value * self.scale)

@@ -34,6 +34,7 @@ from . import prefs as preferences
 from .actions import make_commands
 from .arrivals import Arrivals
 from .brush import PAINTS, Hand
+from .captures import Captures
 from .commands import Command
 from .dialogs import PLAIN
 from .filing import Filing
@@ -44,6 +45,7 @@ from .studio import Studio
 from .theme import THEMES, style_sheet
 from .ui import Ui, named
 from .views.bars import Notice, Rim, TopBar
+from .views.capture_view import CaptureView
 from .views.line_view import LineView
 from .views.plate_view import PlateView
 from .views.proof_view import ProofView
@@ -78,6 +80,7 @@ class Window(QMainWindow):
         self.prefs = prefs or preferences.load(places.prefs)
         self.pictures = Pictures(studio, self)
         self.hand = Hand(self)
+        self.captures = Captures(studio, self.pictures, self)
         self.filing = Filing(studio, places.journals, self)
         self.arrivals = Arrivals(studio, self.filing, places.camera, self)
         self.scanner: Scanner = PracticeScanner(SHEETS)
@@ -98,6 +101,7 @@ class Window(QMainWindow):
         studio.file_changed.connect(self._kept_words)
         self.filing.opened.connect(self._opened)
         self.filing.busy_with.connect(self.busy_words)
+        self.captures.large_changed.connect(self._apply_view)
         self._kept_words()
         self.plate_view.canvas.setFocus()
 
@@ -106,7 +110,7 @@ class Window(QMainWindow):
     def build(self) -> None:
         """Make every view in the present look and text size."""
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
-        self.ui = ui = Ui(theme, scale, self.studio, self.pictures, self.commands, self.hand)
+        self.ui = ui = Ui(theme, scale, self.studio, self.pictures, self.commands, self.hand, self.captures)
         app = QApplication.instance()
         if isinstance(app, QApplication):
             app.setStyleSheet(style_sheet(theme, scale))
@@ -132,10 +136,13 @@ class Window(QMainWindow):
         self.views = QSplitter(Qt.Orientation.Horizontal)
         self.views.setHandleWidth(2)
         self.views.setChildrenCollapsible(False)
+        self.capture_view = CaptureView(ui, self.captures, large=True)
+        self.views.addWidget(self.capture_view)
         self.views.addWidget(self.plate_view)
         self.views.addWidget(self.proof_view)
-        self.views.setSizes([500, 500])
+        self.views.setSizes([500, 500, 500])
         self.settings = SettingsPanel(ui)
+        self.settings.find_again.connect(self.plates.find_again)
         middle.addWidget(self.tray)
         middle.addWidget(self.views, 1)
         middle.addWidget(self.settings)
@@ -188,6 +195,7 @@ class Window(QMainWindow):
             "plate": studio.plate is not None,
             "step": studio.step is not None,
             "strokes": studio.step is not None and studio.step.declared.editor in PAINTS,
+            "mesh": self.captures.chosen() is not None,
             "reveal": studio.step is not None and studio.step.declared.reveal is not None,
             "undo": studio.history.undo_label is not None,
             "redo": studio.history.redo_label is not None,
@@ -268,8 +276,10 @@ class Window(QMainWindow):
         self._view = (self._view + 1) % 3
         self._apply_view()
 
-    def _apply_view(self) -> None:
-        self.plate_view.setVisible(self._view in (0, 1))
+    def _apply_view(self, _: object = None) -> None:
+        large = self.captures.large
+        self.capture_view.setVisible(large and self._view in (0, 1))
+        self.plate_view.setVisible(not large and self._view in (0, 1))
         self.proof_view.setVisible(self._view in (0, 2))
 
     def choose_beside(self, by: int) -> None:
@@ -306,7 +316,7 @@ class Window(QMainWindow):
 
     def busy_words(self, words: str) -> None:
         if words:
-            self.top.kept.setText(words)
+            self.top.show_busy(words, stops=self.filing.opening)
         else:
             self._kept_words()
 

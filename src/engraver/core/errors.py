@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Protocol
+
 
 class EngraverError(Exception):
     """Root of everything Engraver raises on purpose.
@@ -58,6 +60,16 @@ class Cancelled(EngraverError, RuntimeError):
 
     def __init__(self) -> None:
         super().__init__("stopped")
+
+
+class Watch(Protocol):
+    """Called between the parts of long work: raises Cancelled when nobody waits, may be told the share done."""
+
+    def __call__(self, share: float | None = None, /) -> None: ...
+
+
+def unwatched(share: float | None = None, /) -> None:
+    """For work that is not watched."""
 
 
 def file_trouble(action: str, path: object, error: OSError) -> FileTrouble:

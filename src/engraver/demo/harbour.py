@@ -46,19 +46,24 @@ def _knot(kind: int, turns: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndar
     return radius * np.cos(turn), radius * np.sin(turn), np.sin(q * turns / p)
 
 
+def knot_band(kind: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Places along one piece of knot-work: x, y in about -1..1, and depth in -1..1, nearer above."""
+    laps = (2, 2, 3, 3, 2, 4)[kind % 6]
+    return _knot(kind, np.linspace(0, 2 * np.pi * laps, 720 * laps, endpoint=False))
+
+
 def knot_drawing(side: int, kind: int) -> Pixels:
     """Ink 0..1 of one piece of knot-work, (side, side): the outlines of a band that goes over and under itself."""
     laps = (2, 2, 3, 3, 2, 4)[kind % 6]
-    turns = np.linspace(0, 2 * np.pi * laps, 720 * laps, endpoint=False)
-    x, y, depth = _knot(kind, turns)
+    x, y, depth = knot_band(kind)
     places = np.stack([x, y], axis=1) * side * 0.44 + side / 2
     canvas = np.zeros((side, side), np.uint8)
     wide, pen = side * (0.12 if laps < 4 else 0.09), side * 0.016
     piece = 24
-    starts = np.arange(0, len(turns), piece)
+    starts = np.arange(0, len(depth), piece)
     for start in starts[np.argsort(depth[starts + piece // 2], kind="stable")]:
-        around = np.arange(start - 5, start + piece + 6) % len(turns)
-        own = np.arange(start - 1, start + piece + 2) % len(turns)
+        around = np.arange(start - 5, start + piece + 6) % len(depth)
+        own = np.arange(start - 1, start + piece + 2) % len(depth)
         for run, thick, tone in ((around, wide, 0), (own, wide, 255), (around, wide - 2 * pen, 0)):
             path = np.round(places[run] * _FINE).astype(np.int32)
             cv2.polylines(canvas, [path[:, None]], False, tone, max(1, round(thick)), cv2.LINE_AA, _BITS)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Protocol
 
 import platformdirs
 
@@ -14,17 +15,26 @@ from engraver.core.params import Stroke
 from engraver.core.recipe import Project
 from engraver.core.recipe.edits import add_plate, set_params
 from engraver.core.recipe.first import first_steps
+from engraver.core.recipe.first_mesh import first_capture, first_mesh_steps
 from engraver.core.recipe.models import Step
 
+from .casts import frieze_pot, knot_panel, oyster_shell
 from .papers import LINE, PAPER, float_on_board, knot_drawings, net_sheet
-from .photos import Photo, barnacle_slab, sand_ripples
+from .photos import barnacle_slab, sand_ripples
+
+
+class Made(Protocol):
+    """What the generator makes: something with a file."""
+
+    def file(self) -> bytes: ...
+
 
 NAME = "Saltmarrow Quay"
 # Raise when the generator changes, so that photos kept from before are made again.
-EDITION = "3"
+EDITION = "4"
 
 
-def photo_file(make: Callable[[], Photo], name: str, folder: Path | None = None) -> bytes:
+def photo_file(make: Callable[[], Made], name: str, folder: Path | None = None) -> bytes:
     """A demo photo's file, kept in the user's cache directory once made."""
     folder = folder or Path(platformdirs.user_cache_dir("engraver")) / f"demo-{EDITION}"
     path = folder / name
@@ -66,7 +76,24 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
         Stroke.through([(0.1, 0.12), (0.5, 0.08), (0.9, 0.14)], 0.025, "remove"),
         Stroke.through([(0.12, 0.86), (0.5, 0.93), (0.88, 0.84)], 0.025, "remove"),
     )
-    return set_params(project, float_, "cork-isolate", marks=marks)
+    project = set_params(project, float_, "cork-isolate", marks=marks)
+    return _with_casts(project, sources, folder)
+
+
+def _with_casts(project: Project, sources: SourceStore, folder: Path | None) -> Project:
+    """The plates of the sculpted props: the panel laid flat, the shell without its cup, the pot rolled out."""
+    panel = sources.add(photo_file(knot_panel, "knot_panel.ply", folder), "knot_panel.ply")
+    steps = tuple(_steady(first_mesh_steps("detail"), "panel"))
+    reading = first_capture(sources.shape(panel), "detail").but(side=1024, zero_at="lowest")
+    project, _ = add_plate(project, panel, "Carved panel", steps, reading=reading, read_as="detail", seed=8)
+    shell = sources.add(photo_file(oyster_shell, "oyster_shell.ply", folder), "oyster_shell.ply")
+    form = Step.make("remove-form", size=0.3, grip=0.0, onto="zero").model_copy(update={"uid": "oyster-remove-form"})
+    reading = first_capture(sources.shape(shell), "object").but(side=1024, zero_at="middle")
+    project, _ = add_plate(project, shell, "Oyster shell", (form,), reading=reading, read_as="object", seed=9)
+    pot = sources.add(photo_file(frieze_pot, "frieze_pot.ply", folder), "frieze_pot.ply")
+    reading = first_capture(sources.shape(pot), "rolled").but(side=1024, cone=True, band=0.25)
+    project, _ = add_plate(project, pot, "Pot frieze", (), reading=reading, read_as="rolled", seed=10)
+    return project
 
 
 def _steady(steps: tuple[Step, ...], prefix: str) -> list[Step]:

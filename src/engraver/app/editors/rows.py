@@ -280,7 +280,19 @@ class FlagRow(Row):
         super().show_value(value, facts)
 
 
-class SourceRow(ChoiceRow):
+class ListRow(ChoiceRow):
+    """A choice whose entries are known only from what is open."""
+
+    def offer(self, offered: list[tuple[Any, str]]) -> None:
+        """The values that can be chosen, with their words."""
+        known = [(self.box.itemData(n), self.box.itemText(n)) for n in range(self.box.count())]
+        if known != offered:
+            self.box.clear()
+            for value, label in offered:
+                self.box.addItem(label, value)
+
+
+class SourceRow(ListRow):
     """Another picture of the project, by its name."""
 
     def show_sources(self, studio: Studio) -> None:
@@ -289,11 +301,7 @@ class SourceRow(ChoiceRow):
         own = plate.source if plate is not None else ""
         offered = [("", "None chosen"), *((s.id, s.name) for s in studio.project.sources
                                           if s.kind == "picture" and s.id != own)]  # fmt: skip
-        known = [(self.box.itemData(n), self.box.itemText(n)) for n in range(self.box.count())]
-        if known != offered:
-            self.box.clear()
-            for value, label in offered:
-                self.box.addItem(label, value)
+        self.offer(offered)
 
 
 def row_for(ui: Ui, spec: FieldSpec) -> Row:
@@ -304,4 +312,6 @@ def row_for(ui: Ui, spec: FieldSpec) -> Row:
         return FlagRow(ui, spec)
     if spec.kind == "reference":
         return SourceRow(ui, spec)
+    if spec.editor == "body":
+        return ListRow(ui, spec)
     return NumberRow(ui, spec)

@@ -27,6 +27,11 @@ class TopBar(QWidget):
         self.kept = named(QLabel(), "second")
         row.addWidget(self.name)
         row.addWidget(self.kept)
+        self.stop = named(QPushButton("Stop"), "link")
+        self.stop.setToolTip("Stop taking it in; what is open stays as it is. (Ctrl+.)")
+        self.stop.clicked.connect(lambda: ui.commands["stop"].run())
+        self.stop.hide()
+        row.addWidget(self.stop)
         row.addStretch(1)
         self.finder = QPushButton("Find a command")
         keys = named(QLabel("Ctrl K"), "second")
@@ -68,6 +73,12 @@ class TopBar(QWidget):
 
     def show_kept(self, kept: bool) -> None:
         self.kept.setText("all changes kept" if kept else "keeping changes…")
+        self.stop.hide()
+
+    def show_busy(self, words: str, *, stops: bool) -> None:
+        """What is going on, with a way to stop it."""
+        self.kept.setText(words)
+        self.stop.setVisible(stops)
 
 
 class Rim(QWidget):

@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from engraver.core.mesh.capture import Capture, height_words
 from engraver.core.numeric.tone import luma
 from engraver.core.raster import ZERO_LEVEL
 from engraver.core.readiness.destinations import polarity_words
@@ -71,6 +72,14 @@ class Section(QWidget):
         values = luma(raster.flat())
         return values, ZERO_LEVEL[raster.zero]
 
+    def _units(self) -> str:
+        """How high white is in the mesh's own units, as long as no step has bent the tones."""
+        plate, line, look = self.ui.studio.plate, self.ui.studio.attempt(self.ui.studio.line), self.canvas.look
+        if plate is None or line is None or look is None or not isinstance(plate.reading, Capture):
+            return ""
+        facts = line.facts[-1]
+        return "" if facts.units is None else f" · {height_words(facts.units, facts.zero, plate.reading.unit)}"
+
     def _pointed(self, share: QPointF | None) -> None:
         self.readout = ""
         look, plate = self.canvas.look, self.ui.studio.plate
@@ -97,7 +106,7 @@ class Section(QWidget):
         painter.setFont(ui.font(11))
         painter.setPen(ui.colour("on_bar"))
         top = QRectF(ui.px(8), ui.px(4), self.width() - ui.px(16), ui.px(16))
-        words = f"Section · white is {strength:.1%} of the width".replace("%", " %")
+        words = f"Section · white is {strength:.1%} of the width".replace("%", " %") + self._units()
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.setPen(ui.colour("on_bar_2"))
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.readout)

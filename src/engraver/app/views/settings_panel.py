@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from engraver.core.errors import EngraverError
 from engraver.core.files.picture import Reading
+from engraver.core.mesh.capture import Capture
 from engraver.core.params import BY_HAND, Params, specs
 from engraver.core.raster import Facts
 from engraver.core.recipe import Step, edits
@@ -19,21 +20,29 @@ from engraver.core.steps.frame import Crop, locked
 from engraver.core.steps.grey import Grey
 
 from ..editors.brush_box import BrushBox
+from ..editors.capture_box import CaptureBox, find_again_button
 from ..editors.curve_box import CurveBox
 from ..editors.falloff import FalloffBox
 from ..editors.finder_box import FinderBox
 from ..editors.grey_box import GreyBox
 from ..editors.levels import LevelsBox
 from ..editors.own_editor import OWNED, own_editor
-from ..editors.rows import Row, SourceRow, row_for
+from ..editors.rows import ListRow, Row, SourceRow, row_for
 from ..pictures import Look
 from ..ui import Ui, named
 
 WIDTH = 278
+# The rows of a mesh's capture in the order of work; the frame's place is set in the view alone.
+_CAPTURE_ROWS = (
+    "roll_out", "view", "turn", "tilt", "roll", "axis", "cone", "band", "along", "body", "frame", "margin", "depth",
+    "lo", "hi", "zero_at", "picked", "side", "samples", "skip_back", "unit",
+)  # fmt: skip
 
 
 class SettingsPanel(QWidget):
     """Follows the chosen step; every gesture becomes an edit in the studio."""
+
+    find_again = Signal(object)
 
     def __init__(self, ui: Ui) -> None:
         super().__init__()
@@ -56,6 +65,7 @@ class SettingsPanel(QWidget):
         outer.addLayout(head)
         self.help = named(QLabel(), "second")
         self.help.setWordWrap(True)
+        self.help.setContentsMargins(0, 0, ui.px(10), 0)
         outer.addWidget(self.help)
         self.trouble = QLabel()
         self.trouble.setWordWrap(True)
@@ -78,6 +88,7 @@ class SettingsPanel(QWidget):
         ui.pictures.looked.connect(self._looked)
         ui.pictures.measured.connect(self.follow)
         ui.pictures.failed.connect(self._failed)
+        ui.captures.known.connect(self.follow)
         self.follow()
 
     # -- following -----------------------------------------------------------------
@@ -108,18 +119,38 @@ class SettingsPanel(QWidget):
         if self._shown != ("source", plate.id):
             if source.kind == "blank":
                 self._rebuild(("source", plate.id), Blank)
+            elif source.kind == "mesh":
+                self._rebuild(("source", plate.id), Capture, _CAPTURE_ROWS)
             else:
                 self._rebuild(("source", plate.id), Reading, self._reading_fields(source))
+            if self.ui.studio.sources.missing(source):
+                self._offer_to_find(source)
         self._show(Blank(side=source.side, grey=source.grey) if source.kind == "blank" else plate.reading)
 
     def _source_words(self, source: Source) -> str:
         if source.kind == "blank":
             return "An even grey, to start a plate from nothing."
+        if source.kind == "mesh":
+            return self._mesh_words(source)
         try:
             known = self.ui.studio.sources.picture_facts(source)
             return f"{source.name} · {known.words()} · fills a plate up to {known.sharp_side} px sharply"
         except EngraverError as error:
             return error.sentence()
+
+    def _mesh_words(self, source: Source) -> str:
+        plate, known = self.ui.studio.plate, self.ui.captures.facts()
+        unit = plate.reading.unit if plate is not None and isinstance(plate.reading, Capture) else ""
+        if known is None or plate is None:
+            return source.name
+        return f"{source.name} · {known.words(unit)}"
+
+    def _offer_to_find(self, source: Source) -> None:
+        """The file that was linked is not at its place."""
+        inside = self._area.widget()
+        body = inside.layout() if inside is not None else None
+        assert isinstance(body, QVBoxLayout)
+        body.insertWidget(0, find_again_button(self.ui, source, self.find_again.emit))
 
     def _reading_fields(self, source: Source) -> tuple[str, ...]:
         try:
@@ -164,11 +195,14 @@ class SettingsPanel(QWidget):
                 box.addWidget(finders)
             if step.declared.reveal is not None:
                 box.addWidget(self._reveal_button(step))
+        if model is Capture:
+            box.addWidget(CaptureBox(self.ui, self.ui.captures))
         if model is not None:
             if step is not None:
                 box.addWidget(self.found)
-            for name, spec in specs(model).items():
-                if name in owned or (only is not None and name not in only) or spec.kind in BY_HAND:
+            known = specs(model)
+            for name, spec in [(n, known[n]) for n in only or known]:
+                if name in owned or spec.kind in BY_HAND:
                     continue
                 row = row_for(self.ui, spec)
                 row.edited.connect(lambda value, n=name: self._edit({n: value}))
@@ -201,6 +235,11 @@ class SettingsPanel(QWidget):
             row.setVisible(row.spec.applies(values))
             if isinstance(row, SourceRow):
                 row.show_sources(self.ui.studio)
+            elif isinstance(row, ListRow):
+                known = self.ui.captures.facts()
+                bodies = known.bodies if known is not None else ()
+                row.offer([(0, "All together"), *((n + 1, body) for n, body in enumerate(bodies))])
+                row.setVisible(len(bodies) > 1)
             if values[name] is not None:
                 row.show_value(values[name], facts)
 
@@ -260,8 +299,13 @@ class SettingsPanel(QWidget):
             if source.kind == "blank":
                 studio.edit(edits.set_blank(studio.project, source.id, **changes), "Change the blank", "blank")
                 return
-            project = edits.set_reading(studio.project, plate.id, **changes)
-            studio.edit(project, "Change the reading", "reading")
+            if "roll_out" in changes:
+                self.ui.captures.roll_out(changes["roll_out"])
+                return
+            if "view" in changes:
+                self.ui.captures.look_from(changes["view"])
+                return
+            studio.attempt(lambda: studio.set_reading(**changes))
             return
         if changes == {"find": "held"}:  # what was found stays as numbers
             look = self.ui.pictures.look

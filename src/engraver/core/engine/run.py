@@ -10,7 +10,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from ..errors import BadValue, Cancelled, EngraverError
+from ..errors import BadValue, Cancelled, EngraverError, Watch, unwatched
 from ..files.picture import Reading
 from ..numeric import resample
 from ..raster import Facts, Raster
@@ -91,7 +91,7 @@ class Engine:
         self._autos: dict[str, Autos] = {}
         self._lock = threading.Lock()
 
-    def evaluate(self, line: Line, request: Request, check: Callable[[], None] = lambda: None) -> Result:
+    def evaluate(self, line: Line, request: Request, check: Watch = unwatched) -> Result:
         """Compute what is asked.
 
         Raises
@@ -115,9 +115,7 @@ class Engine:
         }
         return Result(raster, line.facts[place], scale, plan.provisional, plan.draft, MappingProxyType(autos))
 
-    def _revealed(
-        self, line: Line, plan: Plan, raster: Raster, request: Request, check: Callable[[], None]
-    ) -> Raster:
+    def _revealed(self, line: Line, plan: Plan, raster: Raster, request: Request, check: Watch) -> Raster:
         """What the step after the plan's place found, as a picture of its input's size."""
         i = plan.place
         step, kind = line.steps[i], kind_of(line.steps[i].kind)
@@ -146,7 +144,7 @@ class Engine:
     def _plan(self, line: Line, place: int, side: int | None, exact: bool) -> Plan:
         return make_plan(line, place, side, exact=exact, found=self._found, held=self.cache.holds)
 
-    def _stage(self, line: Line, plan: Plan, place: int, check: Callable[[], None]) -> Raster:
+    def _stage(self, line: Line, plan: Plan, place: int, check: Watch) -> Raster:
         # Steps that are off are passed over here, so that nothing is computed for them.
         while place > 0 and not line.steps[place - 1].on:
             place -= 1
@@ -164,14 +162,14 @@ class Engine:
         self.cache.put(plan.keys[place], raster)
         return raster
 
-    def _reduced(self, line: Line, plan: Plan, place: int, check: Callable[[], None]) -> Raster:
+    def _reduced(self, line: Line, plan: Plan, place: int, check: Watch) -> Raster:
         """A grain step: computed at full size, then reduced."""
         full = self._stage(line, self._plan(line, place, None, True), place, check)
         check()
         pixels, cover = resample.with_coverage(full.pixels, full.coverage, *plan.sizes[place], full.wrap)
         return _stamped(full.but(pixels=pixels, coverage=cover), line.facts[place], plan.scales[place])
 
-    def _source(self, line: Line, plan: Plan, check: Callable[[], None]) -> Raster:
+    def _source(self, line: Line, plan: Plan, check: Watch) -> Raster:
         def read() -> Raster:
             return self.sources.raster(line.source, line.reading, plan.sizes[0], self.cache, check)
 
@@ -187,16 +185,14 @@ class Engine:
         except EngraverError as error:
             raise StepFailed(uid, error) from error
 
-    def _step(self, line: Line, plan: Plan, i: int, raster: Raster, check: Callable[[], None]) -> Raster:
+    def _step(self, line: Line, plan: Plan, i: int, raster: Raster, check: Watch) -> Raster:
         step = line.steps[i]
         kind = kind_of(step.kind)
         context = self._context(line, plan, i, raster, check, size=plan.sizes[i + 1])
         result = self._guarded(step.uid, lambda: kind.apply(raster, step.params, context))
         return _stamped(result, line.facts[i + 1], plan.scales[i + 1])
 
-    def _context(
-        self, line: Line, plan: Plan, i: int, raster: Raster, check: Callable[[], None], size: Size
-    ) -> StepContext:
+    def _context(self, line: Line, plan: Plan, i: int, raster: Raster, check: Watch, size: Size) -> StepContext:
         step = line.steps[i]
         into = self._map(line, plan, i)
         scale = np.diag([raster.width / line.facts[i].width, raster.height / line.facts[i].height, 1.0])
@@ -224,7 +220,7 @@ class Engine:
         place = line.place_before(uid)
         return self._map(line, self._plan(line, place, None, False), place)
 
-    def _references(self, line: Line, i: int, size: Size, check: Callable[[], None]) -> Mapping[str, Raster]:
+    def _references(self, line: Line, i: int, size: Size, check: Watch) -> Mapping[str, Raster]:
         """Other sources that the step names, brought into its frame by the geometry before it."""
         step, kind = line.steps[i], kind_of(line.steps[i].kind)
         found: dict[str, Raster] = {}

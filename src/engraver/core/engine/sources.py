@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..errors import FileTrouble
+from ..errors import FileTrouble, Watch, unwatched
 from ..files.picture import PictureFacts, Reading, raster_facts
 from ..files.read import EXTENSIONS as PICTURES
 from ..files.read import facts as picture_facts
@@ -53,9 +53,7 @@ class SourceStore:
         self._lock = threading.Lock()
         self._loading = threading.Lock()
 
-    def add(
-        self, data: bytes, name: str, link: Path | None = None, check: Callable[[], None] = lambda: None
-    ) -> Source:
+    def add(self, data: bytes, name: str, link: Path | None = None, check: Watch = unwatched) -> Source:
         """Take in a picture or mesh file as it came. Raises BadPicture or BadMesh when it is not a usable one."""
         key, mesh = digest(data), not is_picture(data) and is_mesh(data, name)
         if mesh:
@@ -138,7 +136,7 @@ class SourceStore:
         with self._lock:
             return self._shapes.get(source.sha256)
 
-    def shape(self, source: Source, check: Callable[[], None] = lambda: None) -> Shape:
+    def shape(self, source: Source, check: Watch = unwatched) -> Shape:
         """The mesh of a source, read when it is not at hand. Raises BadMesh or FileTrouble."""
         with self._loading:  # two threads that ask for it do not both read it
             found = self.ready_shape(source)
@@ -156,7 +154,7 @@ class SourceStore:
         with self._lock:
             return self._found.get(self.key(source, reading))
 
-    def found(self, source: Source, reading: Capture, check: Callable[[], None] = lambda: None) -> Found:
+    def found(self, source: Source, reading: Capture, check: Watch = unwatched) -> Found:
         """Frame, range and zero of a capture. Raises BadMesh when nothing lies in the frame."""
         known = self.known(source, reading)
         if known is None:
@@ -167,9 +165,7 @@ class SourceStore:
                 self._found[self.key(source, reading)] = known
         return known
 
-    def first_reading(
-        self, source: Source, mesh_as: MeshAs | None = None, check: Callable[[], None] = lambda: None
-    ) -> AnyReading:
+    def first_reading(self, source: Source, mesh_as: MeshAs | None = None, check: Watch = unwatched) -> AnyReading:
         """How a new plate reads the source. Raises BadPicture, BadMesh or FileTrouble."""
         if source.kind == "mesh":
             return first_capture(self.shape(source, check), mesh_as)
@@ -207,7 +203,7 @@ class SourceStore:
 
     def raster(
         self, source: Source, reading: AnyReading, size: tuple[int, int], cache: Cache,
-        check: Callable[[], None] = lambda: None,
+        check: Watch = unwatched,
     ) -> Raster:  # fmt: skip
         """The source reduced to ``size`` (height, width) by area average, from a pyramid of halves.
 
@@ -228,9 +224,7 @@ class SourceStore:
         check()
         return _reduced(raster, size)
 
-    def _level(
-        self, source: Source, reading: Reading, key: str, level: int, cache: Cache, check: Callable[[], None]
-    ) -> Raster:
+    def _level(self, source: Source, reading: Reading, key: str, level: int, cache: Cache, check: Watch) -> Raster:
         name = f"pyramid {level} {key}"
         found = cache.get(name)
         if found is None:
@@ -244,7 +238,7 @@ class SourceStore:
         return found
 
 
-def _shape(data: bytes, name: str, check: Callable[[], None]) -> Shape:
+def _shape(data: bytes, name: str, check: Watch) -> Shape:
     known = format_of(data, name)
     return Shape(load_mesh(data, name, check), known.name if known else "")
 

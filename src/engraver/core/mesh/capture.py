@@ -90,7 +90,7 @@ class Capture(Params):
         "4", {"1": "1", "4": "4", "16": "16"}, "Samples", "Heights taken in every pixel and averaged."
     )
     skip_back: bool = flag(False, "Skip back faces", "Only faces that point to the eye are seen.")
-    body: int = integer(0, 0, 9999, "Body", "Which of several bodies; 0 joins them all.")
+    body: int = integer(0, 0, 9999, "Body", "Which of several bodies; 0 joins them all.", editor="body")
     unit: Literal["mm", "cm", "m", "in", "none"] = choice(
         "none", _UNITS, "Lengths are in", "Most meshes do not say; this is told with every height."
     )
@@ -156,12 +156,12 @@ def rotation(shape: Shape, params: Capture) -> Matrix:
     return pose.turned(base, Turn(params.turn, params.tilt, params.roll))
 
 
-def posed(shape: Shape, params: Capture) -> Posed:
-    """The chosen body, turned to the eye or rolled out."""
+def posed(shape: Shape, params: Capture, *, moving: bool = False) -> Posed:
+    """The chosen body, turned to the eye or rolled out; ``moving`` takes its few triangles."""
     body = shape.body(params.body)
-    mesh = body.mesh
+    mesh = body.coarse if moving else body.mesh
     if params.roll_out:
-        rolled = body.rolled(params.axis, params.cone, params.turn)
+        rolled = body.rolled(params.axis, params.cone, params.turn, moving=moving)
         return Posed(rolled.points, rolled.faces, np.eye(3), 0.0, rolled)
     matrix = rotation(body, params)
     return Posed(mesh.points, mesh.faces, matrix, float(matrix[2] @ mesh.origin))
@@ -318,8 +318,12 @@ def level(shape: Shape, params: Capture, check: Callable[[], None] = lambda: Non
 
 def white_words(units: float, zero: Zero, unit: str) -> str:
     """How high white is, for the artist; ``unit`` is that of the capture."""
-    named = "units" if unit == "none" else unit
-    return f"white is {units * (1 - ZERO_LEVEL[zero]):.3g} {named} above zero"
+    return f"white is {height_words(units, zero, unit)} above zero"
+
+
+def height_words(units: float, zero: Zero, unit: str) -> str:
+    """The height of white over zero with its unit."""
+    return f"{units * (1 - ZERO_LEVEL[zero]):.3g} {'units' if unit == 'none' else unit}"
 
 
 def mesh_height(found: Found, value: float, params: Capture) -> float:

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
-from ..errors import BadMesh, EngraverError
+from ..errors import BadMesh, EngraverError, Watch
 from .model import Mesh, broken, mesh_of
 
 # glTF is right-handed with y up and the front at +z; Engraver's top looks down z.
@@ -47,7 +46,7 @@ def _check_head(head: dict[str, Any], name: str) -> None:
             raise BadMesh(f"{name} cannot be read", "its points are kept in another file", "Export it as GLB")
 
 
-def load(data: bytes, name: str, check: Callable[[], None]) -> Mesh:
+def load(data: bytes, name: str, check: Watch) -> Mesh:
     """Read a glTF 2.0 (Khronos Group, 2017), turned so that z is up; lengths are metres by its standard."""
     _check_head(_json(data, name), name)
     import trimesh

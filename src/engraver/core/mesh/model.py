@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import BadMesh
+from ..errors import BadMesh, Watch, unwatched
 
 Points = NDArray[np.float32] | NDArray[np.float64]
 Faces = NDArray[np.int32]
@@ -69,7 +68,7 @@ class Mesh:
         return Mesh(self.points[used], to[faces], self.origin, None, (), self.unit)
 
 
-def _joined(points: Points, check: Callable[[], None]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+def _joined(points: Points, check: Watch) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """Places of points that differ, and the number of each point among them."""
     from . import kernels
 
@@ -84,7 +83,7 @@ def _joined(points: Points, check: Callable[[], None]) -> tuple[NDArray[np.int32
 def mesh_of(
     points: NDArray[np.floating], faces: NDArray[np.integer], name: str, *,
     part: NDArray[np.int16] | None = None, names: tuple[str, ...] = (), unit: str = "",
-    check: Callable[[], None] = lambda: None,
+    check: Watch = unwatched,
 ) -> Mesh:  # fmt: skip
     """A checked mesh: finite, in range, equal points joined, triangles without area left out.
 
@@ -111,16 +110,16 @@ def mesh_of(
         raise broken(name, "a triangle names a point that is not in the file")
     if not np.isfinite(np.add.reduce(points, axis=None, dtype=np.float64)):
         raise broken(name, "it holds points that are not numbers")
-    check()
+    check(0.7)
     low, high = points.min(axis=0).astype(np.float64), points.max(axis=0).astype(np.float64)
     if not np.isfinite(high - low).all() or float((high - low).max()) > 1e30:
         raise broken(name, "its points lie too far apart to be right")
     origin = (low + high) / 2
     near = np.ascontiguousarray(points - origin, dtype=np.float32)
     near += np.float32(0)  # -0 becomes 0, so that both join
-    check()
+    check(0.75)
     first, to = _joined(near, check)
-    check()
+    check(0.95)
     if len(first) < len(near):
         near, whole = near[first], to[faces]
     else:

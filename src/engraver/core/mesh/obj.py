@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 
 import numpy as np
 
+from ..errors import Watch
 from .model import Mesh, broken, mesh_of
 
 _CHUNK = 8_000_000
@@ -19,7 +19,7 @@ def sniff(data: bytes, ending: str) -> bool:
     return ending == ".obj" or (b"\0" not in head and _POINT.search(head) is not None)
 
 
-def load(data: bytes, name: str, check: Callable[[], None]) -> Mesh:
+def load(data: bytes, name: str, check: Watch) -> Mesh:
     """Read an OBJ; only ``v``, ``f``, ``o`` and ``g`` lines count (Wavefront, "Object Files", appendix B1)."""
     from . import file_kernels as kernels
 
@@ -34,7 +34,7 @@ def load(data: bytes, name: str, check: Callable[[], None]) -> Mesh:
     objects: list[tuple[int, str]] = []
     known = triangles = at = 0
     while at < text.size:
-        check()
+        check(0.7 * at / text.size)
         stop = data.find(b"\n", min(at + _CHUNK, text.size - 1)) + 1 or text.size
         length = stop - at
         new_points, new_faces = np.empty((length // 6 + 2, 3)), np.empty((length // 2 + 2, 3), np.int32)

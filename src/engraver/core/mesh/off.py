@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 
 import numpy as np
 
+from ..errors import Watch
 from .model import Mesh, broken, mesh_of
 
 _HEAD = re.compile(rb"\s*(?:#[^\n]*\n\s*)*(ST)?(C)?(N)?(4)?(n)?OFF\b[ \t]*(BINARY)?")
@@ -17,7 +17,7 @@ def sniff(data: bytes, ending: str) -> bool:
     return _HEAD.match(data[:2048]) is not None
 
 
-def load(data: bytes, name: str, check: Callable[[], None]) -> Mesh:
+def load(data: bytes, name: str, check: Watch) -> Mesh:
     """Read an OFF (Geomview's object file format, "OFF Files" of its manual)."""
     from . import file_kernels as kernels
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import Watch
 from .model import Mesh, broken, mesh_of
 
 _TYPES = {
@@ -76,7 +76,7 @@ def _head(data: bytes, name: str) -> tuple[str, list[_Element], int]:
     return form, elements, start
 
 
-def load(data: bytes, name: str, check: Callable[[], None]) -> Mesh:
+def load(data: bytes, name: str, check: Watch) -> Mesh:
     """Read a PLY (G. Turk, "The PLY Polygon File Format", 1994)."""
     form, elements, at = _head(data, name)
     points = faces = None

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import PurePath
 
-from ..errors import BadMesh
+from ..errors import BadMesh, Watch, unwatched
 from . import gltf, obj, off, ply, stl
 from .model import Mesh, broken
 
@@ -18,7 +18,7 @@ class Format:
     name: str
     extensions: tuple[str, ...]
     sniff: Callable[[bytes, str], bool]
-    load: Callable[[bytes, str, Callable[[], None]], Mesh]
+    load: Callable[[bytes, str, Watch], Mesh]
 
 
 FORMATS = (
@@ -42,7 +42,7 @@ def is_mesh(data: bytes, name: str) -> bool:
     return PurePath(name).suffix.lower() in EXTENSIONS or format_of(data, name) is not None
 
 
-def load(data: bytes, name: str, check: Callable[[], None] = lambda: None) -> Mesh:
+def load(data: bytes, name: str, check: Watch = unwatched) -> Mesh:
     """Read a mesh.
 
     Parameters

@@ -20,7 +20,7 @@ _ROLLED_KEPT = 3
 
 @dataclass(frozen=True, slots=True)
 class MeshFacts:
-    """What is told of a mesh: counts, size in units, holes, and the mean length of its edges."""
+    """What is told of a mesh: counts, size, holes, mean length of an edge, and whether the file says its unit."""
 
     format: str
     triangles: int
@@ -30,11 +30,14 @@ class MeshFacts:
     holes: int
     bodies: tuple[str, ...]
     unit: str
+    unit_said: bool = False
 
     def words(self, unit: str = "") -> str:
         """One line for the artist; ``unit`` is that of the capture."""
-        named = f" {unit}" if unit and unit != "none" else ""
-        size = " × ".join(f"{v:.4g}" for v in self.extent)
+        named = f" {unit}" if unit and unit != "none" else " units"
+        if unit == self.unit != "none" and not self.unit_said:
+            named += " (guessed)"
+        size = " × ".join(f"{v:,.0f}" if v >= 1000 else f"{v:.3g}" for v in self.extent)
         holes = {0: "closed", 1: "1 open border"}.get(self.holes, f"{self.holes:,} open borders")
         return f"{self.triangles:,} triangles {self.format} · {size}{named} · {holes}"
 
@@ -78,12 +81,14 @@ class Shape:
     def axis(self) -> rolling.Axis:
         return rolling.found_axis(self.mesh)
 
-    def rolled(self, axis: str, cone: bool, turn: float) -> rolling.Rolled:
-        """The mesh laid out round an axis of the file, or the found one."""
+    def rolled(self, axis: str, cone: bool, turn: float, *, moving: bool = False) -> rolling.Rolled:
+        """The mesh laid out round an axis of the file, or the found one; ``moving`` takes its few triangles."""
         key = (axis, cone, turn)
+        line = self.axis if axis == "found" else rolling.set_axis(axis)
+        if moving:
+            return rolling.roll_out(self.coarse, line, cone=cone, turn=turn)
         found = self._rolled.get(key)
         if found is None:
-            line = self.axis if axis == "found" else rolling.set_axis(axis)
             found = rolling.roll_out(self.mesh, line, cone=cone, turn=turn)
             self._rolled[key] = found
             while len(self._rolled) > _ROLLED_KEPT:
@@ -180,5 +185,5 @@ class Shape:
         x, y, z = (float(v) for v in mesh.extent)
         return MeshFacts(
             self.format, len(mesh.faces), len(mesh.points), (x, y, z), self.edge, self.holes,
-            self.bodies.names, guessed_unit(mesh.unit, (x, y, z)),
+            self.bodies.names, guessed_unit(mesh.unit, (x, y, z)), bool(mesh.unit),
         )  # fmt: skip

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 
+from ..errors import Watch
 from .model import Mesh, broken, mesh_of
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("more", "<u2")])
@@ -26,7 +25,7 @@ def sniff(data: bytes, ending: str) -> bool:
     return _is_text(data) or len(data) == _HEAD + 50 * _declared(data) or ending == ".stl"
 
 
-def load(data: bytes, name: str, check: Callable[[], None]) -> Mesh:
+def load(data: bytes, name: str, check: Watch) -> Mesh:
     """Read an STL (3D Systems, "StereoLithography Interface Specification", 1989)."""
     if _is_text(data):
         corners = _text_corners(data, name, check)
@@ -39,9 +38,7 @@ def load(data: bytes, name: str, check: Callable[[], None]) -> Mesh:
     return mesh_of(corners, faces, name, check=check)
 
 
-def _text_corners(
-    data: bytes, name: str, check: Callable[[], None]
-) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
+def _text_corners(data: bytes, name: str, check: Watch) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
     from . import file_kernels as kernels
 
     if b"endsolid" not in data[-4096:].lower():

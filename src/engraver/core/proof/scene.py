@@ -93,7 +93,7 @@ def pressed(proof: Proof, check: Callable[[], None] = lambda: None) -> tuple[Pix
 
     count = max(8, round(math.sqrt(proof.points)))
     ground = surface(proof.kind, count)
-    source = np.clip(proof.height, -1, 1).astype(np.float32, copy=False)
+    source = squared(np.clip(proof.height, -1, 1).astype(np.float32, copy=False))
     across = ground.mark_width / 2 * count if proof.kind == "flat" else count * 0.5
     if max(source.shape) > 1.3 * across:  # more pixels than points: average, or it would sparkle
         ratio = across / max(source.shape)
@@ -106,6 +106,15 @@ def pressed(proof: Proof, check: Callable[[], None] = lambda: None) -> tuple[Pix
     points = np.empty((count, count, 3), np.float32)
     _bands(kernels.displace, count, ground.points, ground.normals, heights, amount, out=points)
     return points, heights * np.sign(amount)
+
+
+def squared(height: Pixels) -> Pixels:
+    """A plate in the middle of the square mark it leaves: what is added lies on the surface."""
+    rows, columns = height.shape
+    across, down = max(0, rows - columns), max(0, columns - rows)
+    if not across and not down:
+        return height
+    return np.pad(height, ((down // 2, down - down // 2), (across // 2, across - across // 2)))
 
 
 def _cavity(heights: Pixels, strength: float) -> Pixels:

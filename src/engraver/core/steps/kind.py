@@ -14,6 +14,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import Watch, unwatched
 from ..numeric import shapes
 from ..params import Params, specs
 from ..raster import Facts, Pixels, Raster
@@ -80,7 +81,7 @@ class StepContext:
     from_source: Matrix = field(default_factory=lambda: np.eye(3))
     source: Facts = field(default_factory=lambda: Facts(1, 1))
     references: Mapping[str, Raster] = field(default_factory=lambda: MappingProxyType({}))
-    check: Callable[[], None] = lambda: None
+    check: Watch = unwatched
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,263 @@
+"""Captures: draws the chosen plate's mesh for the capture view, and turns what is pressed there into edits."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from engraver.core.errors import BadMesh, EngraverError
+from engraver.core.mesh import pose
+from engraver.core.mesh.capture import Capture, Found, best_band, level, rotation
+from engraver.core.mesh.raster import Frame
+from engraver.core.mesh.shape import MeshFacts
+from engraver.core.proof.mesh_view import Seen, home, see
+from engraver.core.recipe.first_mesh import first_capture
+from engraver.core.recipe.models import Source
+
+from .jobs import Check
+from .pictures import Pictures
+from .studio import Studio
+
+NAMES = {
+    "top": "Top", "bottom": "Bottom", "front": "Front", "back": "Back", "left": "Left", "right": "Right",
+    "flat": "Laid flat",
+}  # fmt: skip
+# How long the hand rests before the mesh is drawn from all its triangles.
+REST_MS = 140
+# Degrees that still count as straight.
+_STRAIGHT = 0.005
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A picture of the mesh, and what it was drawn for."""
+
+    seen: Seen
+    sha256: str
+    reading: Capture
+    found: Found | None
+    span: tuple[float, float]
+    moving: bool
+
+
+class Captures(QObject):
+    """One per window; the small and the large view both look at it."""
+
+    drawn = Signal(object)
+    known = Signal()
+    rested = Signal()
+    large_changed = Signal(bool)
+    picking_changed = Signal(bool)
+
+    def __init__(self, studio: Studio, pictures: Pictures, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.studio, self.pictures = studio, pictures
+        self.large = self.picking = False
+        self.last: Drawn | None = None
+        self._facts: dict[str, MeshFacts] = {}
+        self._asked: set[str] = set()
+        self.rest = pictures.rest_timer(REST_MS, self.rested.emit)
+        studio.selection_changed.connect(self._selected)
+        studio.project_changed.connect(self._selected)
+
+    # -- what is chosen ------------------------------------------------------------
+
+    def chosen(self) -> tuple[Source, Capture] | None:
+        """The chosen plate's mesh and its capture, when it is a mesh."""
+        plate = self.studio.plate
+        if plate is None or not isinstance(plate.reading, Capture):
+            return None
+        return self.studio.project.source(plate.source), plate.reading
+
+    def _selected(self) -> None:
+        if self.chosen() is None or self.studio.step is not None:
+            self.show_large(False)
+            self.pick(False)
+
+    def show_large(self, on: bool) -> None:
+        """The capture view in the place of the plate view, or small in the settings again."""
+        if on and self.chosen() is None:
+            return
+        if on:
+            self.studio.choose_step("")
+        if on != self.large:
+            self.large = on
+            self.large_changed.emit(on)
+
+    def pick(self, on: bool) -> None:
+        """Whether the next press on the mesh says what is zero."""
+        if on != self.picking:
+            self.picking = on
+            self.picking_changed.emit(on)
+
+    # -- drawing -------------------------------------------------------------------
+
+    def draw(self, frame: Frame | None, size: tuple[int, int], *, moving: bool, tints: Any) -> None:
+        """Draw the mesh into ``size`` (height, width); without a frame all of it."""
+        chosen = self.chosen()
+        if chosen is None:
+            return
+        (source, reading), store, surround = chosen, self.studio.sources, self.pictures.surround
+
+        def work(check: Check) -> Drawn:
+            shape = store.shape(source, check)
+            whole = home(shape, reading, size[1], size[0])
+            found = store.known(source, reading)
+            if found is None and not moving:
+                try:
+                    found = store.found(source, reading, check)
+                except BadMesh:  # told by the plate; the mesh is still shown
+                    found = None
+            seen = see(
+                shape, reading, frame or whole, size, moving=moving, found=found, surround=surround, tints=tints,
+                check=check,
+            )  # fmt: skip
+            span = (shape.reach, shape.reach)
+            if reading.roll_out:
+                rolled = shape.body(reading.body).rolled(reading.axis, reading.cone, reading.turn, moving=moving)
+                span = (rolled.width, rolled.high - rolled.low)
+            return Drawn(seen, source.sha256, reading, found, span, moving)
+
+        self.pictures.lane("capture").submit(work, self._drawn, lambda error: None)
+        self._ask_facts(source)
+
+    def _drawn(self, drawn: Drawn) -> None:
+        chosen = self.chosen()
+        if chosen is not None and chosen[0].sha256 == drawn.sha256:
+            self.last = drawn
+            self.drawn.emit(drawn)
+
+    def _ask_facts(self, source: Source) -> None:
+        if source.sha256 in self._asked:
+            return
+        self._asked.add(source.sha256)
+        store = self.studio.sources
+
+        def done(facts: MeshFacts) -> None:
+            self._facts[source.sha256] = facts
+            self.known.emit()
+
+        self.pictures.lane("facts").submit(
+            lambda check: store.shape(source, check).facts, done, lambda error: self._asked.discard(source.sha256)
+        )
+
+    def facts(self) -> MeshFacts | None:
+        """What is told of the chosen mesh, once it is known."""
+        chosen = self.chosen()
+        return None if chosen is None else self._facts.get(chosen[0].sha256)
+
+    def found(self) -> Found | None:
+        """Frame, range and zero of the chosen capture, once they are known."""
+        chosen = self.chosen()
+        return None if chosen is None else self.studio.sources.known(*chosen)
+
+    # -- words ---------------------------------------------------------------------
+
+    def detail_words(self) -> str:
+        """How many pixels of true detail the mesh holds at this framing."""
+        chosen, facts, found = self.chosen(), self.facts(), self.found()
+        if chosen is None or facts is None or found is None or facts.edge <= 0:
+            return ""
+        detail = round(found.frame.width / facts.edge)
+        more = "" if detail >= chosen[1].side else ": a larger side adds nothing"
+        return f"Holds about {detail:,} px of true detail at this framing{more}."
+
+    def straight_words(self) -> tuple[str, bool]:
+        """How straight the mesh is looked at, and whether it is nearly straight but not quite."""
+        chosen = self.chosen()
+        shape = None if chosen is None else self.studio.sources.ready_shape(chosen[0])
+        if chosen is None or shape is None:
+            return "", False
+        reading = chosen[1]
+        if reading.roll_out:
+            return "Rolled out", False
+        name, off = self._nearest()
+        if off > pose.SNAP_BELOW:
+            return "Free view", False
+        if off > _STRAIGHT:
+            return f"{off:.1f}° off {NAMES[name].lower()}", True
+        return NAMES[name] + (f" · rolled {reading.roll:g}°" if abs(reading.roll) > _STRAIGHT else ""), False
+
+    def _nearest(self) -> tuple[str, float]:
+        chosen = self.chosen()
+        assert chosen is not None
+        shape = self.studio.sources.ready_shape(chosen[0])
+        assert shape is not None
+        body = shape.body(chosen[1].body)
+        return pose.off_straight(rotation(body, chosen[1]), body.flat)
+
+    # -- edits ---------------------------------------------------------------------
+
+    def change(self, label: str = "Turn the mesh", merge: str = "reading", **changes: Any) -> None:
+        """Change the capture; a drag is one entry of the history until it is sealed."""
+        self.studio.attempt(lambda: self.studio.set_reading(label, merge, **changes))
+
+    def look_from(self, view: str) -> None:
+        """A straight view, or laid flat, without any turn, tilt or roll."""
+        if self.chosen() is not None:
+            words = "Lay flat" if view == "flat" else f"Look from the {view}"
+            self.change(words, "", view=view, turn=0.0, tilt=0.0, roll=0.0, roll_out=False)
+
+    def snap(self) -> None:
+        """Take out the few degrees that are left to a straight view."""
+        chosen = self.chosen()
+        if chosen is None or chosen[1].roll_out or not self.straight_words()[1]:
+            return
+        name, _ = self._nearest()
+        roll = chosen[1].roll
+        upright = 90.0 * round(roll / 90)
+        roll = upright if abs(roll - upright) < pose.SNAP_BELOW else roll
+        self.change("Snap straight", "", view=name, turn=0.0, tilt=0.0, roll=roll)
+
+    def level(self) -> None:
+        """Take out the tilt that is left in what the frame shows."""
+        chosen = self.chosen()
+        if chosen is None or chosen[1].roll_out:
+            return
+        source, reading = chosen
+        store = self.studio.sources
+
+        def done(turn: pose.Turn) -> None:
+            if self.chosen() == chosen:
+                self.change("Level", "", turn=round(turn.turn, 3), tilt=round(turn.tilt, 3), roll=round(turn.roll, 3))
+
+        self._errand(lambda check: level(store.shape(source, check), reading, check), done)
+
+    def roll_out(self, on: bool) -> None:
+        """Unroll the mesh round its axis with a fitting band, or look at it whole again."""
+        chosen = self.chosen()
+        if chosen is None:
+            return
+        source, reading = chosen
+        store = self.studio.sources
+
+        def work(check: Check) -> Capture:
+            shape = store.shape(source, check)
+            return first_capture(shape, "rolled" if on else "object", reading)
+
+        def done(better: Capture) -> None:
+            if self.chosen() == chosen:
+                self.change("Roll out" if on else "Look at it whole", "", **better.values())
+
+        self._errand(work, done)
+
+    def whole_band(self) -> None:
+        """As high a band as the rolled-out body has."""
+        chosen = self.chosen()
+        if chosen is None:
+            return
+        source, reading = chosen
+        store = self.studio.sources
+        self._errand(
+            lambda check: best_band(store.shape(source, check), reading),
+            lambda band: self.change("Band", "", band=round(band, 4), along=0.0),
+        )
+
+    def _errand(self, work: Callable[[Check], Any], done: Callable[[Any], None]) -> None:
+        def failed(error: EngraverError) -> None:
+            self.studio.told.emit(error.sentence(), "look")
+
+        self.pictures.errand(work, done, failed)

@@ -1,0 +1,49 @@
+"""Step zero of a mesh in the settings: the small capture view, what the mesh holds, and a way to find it again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+
+from engraver.core.recipe.models import Source
+
+from ..captures import Captures
+from ..ui import Ui, named
+from ..views.capture_view import CaptureView
+
+
+class CaptureBox(QWidget):
+    """Hidden parts: the small view while the large one is open, the button while the file is at its place."""
+
+    def __init__(self, ui: Ui, captures: Captures) -> None:
+        super().__init__()
+        self.ui, self.captures = ui, captures
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(ui.px(6))
+        self.view = CaptureView(ui, captures, large=False)
+        self.detail = named(QLabel(), "second")
+        self.detail.setWordWrap(True)
+        box.addWidget(self.view)
+        box.addWidget(self.detail)
+        captures.large_changed.connect(self.follow)
+        captures.drawn.connect(self.follow)
+        captures.known.connect(self.follow)
+        ui.pictures.looked.connect(self.follow)
+        self.follow()
+
+    def follow(self, _: object = None) -> None:
+        self.view.setVisible(not self.captures.large)
+        words = self.captures.detail_words()
+        self.detail.setText(words)
+        self.detail.setVisible(bool(words))
+
+
+def find_again_button(ui: Ui, source: Source, find: Callable[[Source], None]) -> QPushButton:
+    """Offers to look for a linked file that is not at its place."""
+    button = QPushButton("Find it again…")
+    button.setToolTip(f"Show where {source.name} lies now; it is compared by its contents.")
+    button.setFixedHeight(ui.px(28))
+    button.clicked.connect(lambda: find(source))
+    return button
