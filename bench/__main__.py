@@ -13,7 +13,7 @@ from rich.table import Table
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from bench import cleaning, core, many, window
+from bench import cleaning, core, many, meshes, window
 from bench.figures import Bench, Figure
 
 BENCHES: dict[str, Bench] = {
@@ -26,6 +26,10 @@ BENCHES: dict[str, Bench] = {
     "matte": cleaning.matte,
     "terraces": cleaning.terraces,
     "batch": many.batch,
+    "mesh-read": meshes.reading,
+    "mesh-capture": meshes.capturing,
+    "mesh-ten-million": meshes.ten_million,
+    "mesh-turn": meshes.turning,
 }
 
 

@@ -13,11 +13,12 @@ from engraver.core.engine import Engine, Request, SourceStore, resolve
 from engraver.core.engine.line import assemble
 from engraver.core.files.picture import Reading
 from engraver.core.files.read import facts, load
+from engraver.core.numeric import resample
 from engraver.core.readiness import deliver, destination, measure
 from engraver.core.recipe.first import READ_AS, first_steps, guess, shipped_recipe
 from engraver.core.recipe.models import ReadAs
 from engraver.core.steps.frame import Crop, crop_box
-from engraver.demo import harbour, papers, photos, props, quay, shots
+from engraver.demo import casts, harbour, papers, photos, props, quay, shots
 
 
 def test_props_come_from_their_seed() -> None:
@@ -121,7 +122,8 @@ def demo() -> tuple[object, SourceStore]:
 def test_the_stamps_of_the_demo_are_ready_for_a_sculpting_brush(demo: tuple[quay.Project, SourceStore]) -> None:
     project, store = demo
     kinds = [p.read_as for p in project.plates]
-    assert project.name == "Saltmarrow Quay" and kinds == ["relief", "surface", "sheet", "drawing", "subject"]
+    assert project.name == "Saltmarrow Quay"
+    assert kinds == ["relief", "surface", "sheet", "drawing", "subject", "detail", "object", "rolled"]
     to = destination("sculpt-stamp")
     for plate in project.plates[:2]:
         raster = Engine(store).evaluate(resolve(project, plate.id, store), Request(exact=True)).raster
@@ -154,3 +156,26 @@ def test_the_pictures_in_the_docs_are_those_the_command_makes() -> None:
     for name in shots.SHOTS:
         known = facts((folder / f"{name}.png").read_bytes(), name)
         assert (known.width, known.height) == (1280, 800) and f"{name}.png" in words
+
+
+def test_the_casts_come_back_as_their_truth(demo: tuple[quay.Project, SourceStore]) -> None:
+    """The tilted panel laid flat, the leaning pot rolled out: the relief they were made from, and small files."""
+    project, store = demo
+    by_name = {p.name: p for p in project.plates}
+    truths = {"Carved panel": casts.knot_panel().truth, "Pot frieze": casts.frieze_pot().truth}
+    for name, truth in truths.items():
+        line = resolve(project, by_name[name].id, store)
+        raster = Engine(store).evaluate(line, Request(upto="", exact=True)).raster
+        rows, columns = truth.shape
+        if name == "Pot frieze":  # the band in the middle of the wall
+            found = store.found(line.source, line.reading)  # type: ignore[arg-type]
+            kept = round(rows * raster.height / raster.width * found.frame.width / 70 / 2)
+            truth = truth[rows // 2 - kept : rows // 2 + kept]
+        small = resample.resize(raster.pixels, truth.shape[0], columns)
+        best = max(
+            float(np.corrcoef(np.roll(truth, by, axis=1).ravel(), small.ravel())[0, 1])
+            for by in (range(0, columns, 2) if name == "Pot frieze" else (0,))
+        )
+        assert best >= 0.99, (name, best)
+    files = [make().file() for make in (casts.knot_panel, casts.oyster_shell, casts.frieze_pot)]
+    assert sum(map(len, files)) < 12_000_000

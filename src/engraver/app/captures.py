@@ -25,8 +25,9 @@ NAMES = {
     "top": "Top", "bottom": "Bottom", "front": "Front", "back": "Back", "left": "Left", "right": "Right",
     "flat": "Laid flat",
 }  # fmt: skip
+Chosen = tuple[Source, Capture]
 # How long the hand rests before the mesh is drawn from all its triangles.
-REST_MS = 140
+REST_MS = 70
 # Degrees that still count as straight.
 _STRAIGHT = 0.005
 
@@ -56,16 +57,16 @@ class Captures(QObject):
         super().__init__(parent)
         self.studio, self.pictures = studio, pictures
         self.large = self.picking = False
-        self.last: Drawn | None = None
         self._facts: dict[str, MeshFacts] = {}
         self._asked: set[str] = set()
-        self.rest = pictures.rest_timer(REST_MS, self.rested.emit)
+        self._words: tuple[Chosen | None, str, bool] | None = None
+        self.rest = pictures.rest_timer(REST_MS, self._rested)
         studio.selection_changed.connect(self._selected)
         studio.project_changed.connect(self._selected)
 
     # -- what is chosen ------------------------------------------------------------
 
-    def chosen(self) -> tuple[Source, Capture] | None:
+    def chosen(self) -> Chosen | None:
         """The chosen plate's mesh and its capture, when it is a mesh."""
         plate = self.studio.plate
         if plate is None or not isinstance(plate.reading, Capture):
@@ -76,6 +77,17 @@ class Captures(QObject):
         if self.chosen() is None or self.studio.step is not None:
             self.show_large(False)
             self.pick(False)
+
+    def _rested(self) -> None:
+        """The hand rests: all triangles again."""
+        self.rested.emit()
+        if self.pictures.lane("capture").idle:
+            self._calm()
+
+    def _calm(self) -> None:
+        """The plate is looked at again once the mesh itself has been drawn whole."""
+        if not self.rest.isActive() and self.studio.hurry(False):
+            self.pictures.refresh()
 
     def show_large(self, on: bool) -> None:
         """The capture view in the place of the plate view, or small in the settings again."""
@@ -101,25 +113,26 @@ class Captures(QObject):
         if chosen is None:
             return
         (source, reading), store, surround = chosen, self.studio.sources, self.pictures.surround
+        reading = reading.but(few=moving)
 
         def work(check: Check) -> Drawn:
             shape = store.shape(source, check)
             whole = home(shape, reading, size[1], size[0])
             found = store.known(source, reading)
-            if found is None and not moving:
+            if found is None:
                 try:
                     found = store.found(source, reading, check)
                 except BadMesh:  # told by the plate; the mesh is still shown
                     found = None
             seen = see(
-                shape, reading, frame or whole, size, moving=moving, found=found, surround=surround, tints=tints,
+                shape, reading, frame or whole, size, found=found, surround=surround, tints=tints,
                 check=check,
             )  # fmt: skip
             span = (shape.reach, shape.reach)
             if reading.roll_out:
-                rolled = shape.body(reading.body).rolled(reading.axis, reading.cone, reading.turn, moving=moving)
+                rolled = shape.body(reading.body).rolled(reading.axis, reading.cone, reading.turn, few=moving)
                 span = (rolled.width, rolled.high - rolled.low)
-            return Drawn(seen, source.sha256, reading, found, span, moving)
+            return Drawn(seen, source.sha256, reading.but(few=False), found, span, moving)
 
         self.pictures.lane("capture").submit(work, self._drawn, lambda error: None)
         self._ask_facts(source)
@@ -127,8 +140,9 @@ class Captures(QObject):
     def _drawn(self, drawn: Drawn) -> None:
         chosen = self.chosen()
         if chosen is not None and chosen[0].sha256 == drawn.sha256:
-            self.last = drawn
             self.drawn.emit(drawn)
+            if not drawn.moving:
+                self._calm()
 
     def _ask_facts(self, source: Source) -> None:
         if source.sha256 in self._asked:
@@ -168,6 +182,11 @@ class Captures(QObject):
     def straight_words(self) -> tuple[str, bool]:
         """How straight the mesh is looked at, and whether it is nearly straight but not quite."""
         chosen = self.chosen()
+        if self._words is None or self._words[0] != chosen or not self._words[1]:
+            self._words = chosen, *self._straight_words(chosen)
+        return self._words[1:]
+
+    def _straight_words(self, chosen: Chosen | None) -> tuple[str, bool]:
         shape = None if chosen is None else self.studio.sources.ready_shape(chosen[0])
         if chosen is None or shape is None:
             return "", False
@@ -193,6 +212,9 @@ class Captures(QObject):
 
     def change(self, label: str = "Turn the mesh", merge: str = "reading", **changes: Any) -> None:
         """Change the capture; a drag is one entry of the history until it is sealed."""
+        if merge:
+            self.studio.hurry(True)
+            self.rest.start()
         self.studio.attempt(lambda: self.studio.set_reading(label, merge, **changes))
 
     def look_from(self, view: str) -> None:

@@ -34,6 +34,8 @@ THUMB = 144
 TRAY_THUMB = 128
 MOVING_POINTS = 150_000
 PROOF_EVERY = 0.12
+# While a mesh is turned its plate is looked at this often, and its proof half as often.
+HURRIED_MS = 260
 KERNELS_FIRST = 3.0
 HISTOGRAM = 128
 # Steps whose handles lie on what enters them.
@@ -129,7 +131,9 @@ class Pictures(QObject):
         self._proof_at, self._born = 0.0, time.monotonic()
         self._proof_soon = QTimer(self, singleShot=True)
         self._proof_soon.timeout.connect(self._draw_moving)
-        self._timers = [self._settle, self._proof_soon]
+        self._look_soon = QTimer(self, singleShot=True, interval=HURRIED_MS)
+        self._look_soon.timeout.connect(self._look_hurried)
+        self._timers = [self._settle, self._proof_soon, self._look_soon]
         studio.project_changed.connect(self.refresh)
         studio.selection_changed.connect(self.refresh)
         studio.proof_changed.connect(self._proof_settings_changed)
@@ -187,8 +191,17 @@ class Pictures(QObject):
             self.full = None
             self._lanes["full"].drop()
             self.stale.emit()
-        self._ask_look(line)
+        if not self.studio.hurrying:
+            self._ask_look(line)
+        elif not self._look_soon.isActive():
+            self._look_soon.start()
         self._settle.start()
+
+    def _look_hurried(self) -> None:
+        """While a mesh turns its view goes first; the plate follows now and then."""
+        line = self.studio.attempt(self.studio.line)
+        if line is not None:
+            self._ask_look(line)
 
     def shown(self) -> tuple[str | None, bool]:
         """Which place of the line the plate view shows: (uid, before it)."""
@@ -237,7 +250,8 @@ class Pictures(QObject):
         self._heights = look.height
         # The plate goes first: while changes follow each other closely the proof is drawn now and then.
         since = time.monotonic() - self._proof_at
-        self._proof_soon.start(max(12, round(1000 * (PROOF_EVERY - since))))
+        every = HURRIED_MS / 500 if self.studio.hurrying else PROOF_EVERY
+        self._proof_soon.start(max(12, round(1000 * (every - since))))
 
     def _look_failed(self, error: EngraverError) -> None:
         uid = error.uid if isinstance(error, StepFailed) else ""
@@ -266,6 +280,9 @@ class Pictures(QObject):
     def _settled(self) -> None:
         if not self.kernels_ready and time.monotonic() - self._born < KERNELS_FIRST:
             self._settle.start()  # at the start the first proof goes before the gauges
+            return
+        if self.studio.hurrying or not (self._lanes["look"].idle and self._lanes["capture"].idle):
+            self._settle.start()  # what is looked at goes first
             return
         try:
             line = self.studio.line()

@@ -63,13 +63,14 @@ def warm_meshes(check: Check) -> None:
 
 @dataclass(frozen=True, slots=True)
 class Begin:
-    """What the demo begins with: the proof's surface, a plate, a step of it, what that found, the sheet splitter."""
+    """What the demo begins with: the proof's surface, a plate, a step of it (or "source"), what is shown of it."""
 
     surface: SurfaceKind = "flat"
     plate: str = ""
     step: str = ""
     reveal: bool = False
     split: bool = False
+    large: bool = False
 
 
 class Opening(QObject):
@@ -106,8 +107,9 @@ class Opening(QObject):
         if plate is not None:
             studio.choose_plate(plate)
         step = next((s.uid for s in studio.steps if s.kind == begin.step), None)
-        if step is not None:
-            studio.choose_step(step)
+        if step is not None or begin.step == "source":
+            studio.choose_step(step or "")
+        self.window.captures.show_large(begin.large)
         studio.reveal(begin.reveal)
         if begin.split:
             self.window.plates.split()

@@ -61,6 +61,7 @@ class Studio(QObject):
         self.destination: Destination = destination("sculpt-stamp")
         self.proof = ProofSettings()
         self._line: tuple[Project, str, Line] | None = None
+        self._hurry = False
 
     # -- reading -------------------------------------------------------------------
 
@@ -93,11 +94,14 @@ class Studio(QObject):
             return None
         known = self._line
         fresh = known is not None and known[0] is self.project and known[1] == plate.id
-        if fresh and known is not None and known[2].facts[0].units is None and isinstance(plate.reading, Capture):
+        if fresh and known is not None and known[2].facts[0].units is None and isinstance(known[2].reading, Capture):
             # The scale of a mesh's heights is known once it has been captured.
-            fresh = self.sources.known(known[2].source, plate.reading) is None
+            fresh = self.sources.known(known[2].source, known[2].reading) is None
         if not fresh or self._line is None:
-            self._line = (self.project, plate.id, resolve(self.project, plate.id, self.sources))
+            project = self.project
+            if self._hurry:
+                project = edits.set_reading(project, plate.id, few=True)
+            self._line = (self.project, plate.id, resolve(project, plate.id, self.sources))
         return self._line[2]
 
     # -- editing -------------------------------------------------------------------
@@ -205,6 +209,19 @@ class Studio(QObject):
         reading = first_capture(shape, what, plate.reading)  # type: ignore[arg-type]
         project = edits.set_line(self.project, plate.id, first_mesh_steps(what), what)  # type: ignore[arg-type]
         self.edit(edits.set_reading(project, plate.id, **reading.values()), "Read the mesh as something else")
+
+    def hurry(self, on: bool) -> bool:
+        """While the hand turns a mesh its plate is shown from few triangles; returns whether that changed."""
+        plate = self.plate
+        wanted = on and plate is not None and isinstance(plate.reading, Capture)
+        changed, self._hurry = wanted != self._hurry, wanted
+        if changed:
+            self._line = None
+        return changed
+
+    @property
+    def hurrying(self) -> bool:
+        return self._hurry
 
     def kinds(self) -> dict[ReadAs, str]:
         """What the chosen plate's source can be read as, with the words for it."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from engraver.core.params import FieldSpec, specs
+from engraver.core.mesh.capture import Capture
+from engraver.core.params import FieldSpec, Params, specs
 from engraver.core.steps import GROUPS, KINDS, StepKind
 
 _AGREEMENT = {
@@ -59,7 +60,13 @@ def _section(kind: StepKind) -> list[str]:
         lines[-1] += " *Only here*: plates that share a recipe each keep their own."
     lines += ["", f"Takes {'colour or grey' if kind.takes == 'any' else 'grey'}. "
               f"Preview and full size agree: {_AGREEMENT[kind.agreement]}.", ""]  # fmt: skip
-    fields = specs(kind.params)
+    return [*lines, *_table(kind.params)]
+
+
+def _table(params: type[Params]) -> list[str]:
+    """The settings of a parameter model, one row each."""
+    lines: list[str] = []
+    fields = specs(params)
     if fields:
         lines += ["| setting | default | allowed | what it does |", "|---|---|---|---|"]
     for name, spec in fields.items():
@@ -79,6 +86,11 @@ def reference() -> str:
         "typed as fractions, in `%` or in `px` of the full-size plate at that step; the window shows them in px.",
         "",
     ]
+    lines += [
+        "## Source", "", "### A mesh's capture", "",
+        "Step zero of a mesh. In the terminal by the options of `engraver make`, or `--capture 'key=value ...'`.", "",
+        *_table(Capture),
+    ]  # fmt: skip
     for group in GROUPS:
         kinds = [k for k in KINDS.values() if k.group == group]
         if kinds:

@@ -23,14 +23,16 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.option("--theme", type=click.Choice(["day", "lamp"]), help="The look, for this time.")
 @click.option("--surface", type=click.Choice(["flat", "ball"]), default="flat", help="What the proof starts with.")
 @click.option("--plate", default="", help="The plate to begin with, by its name.")
-@click.option("--step", default="", help="The step to begin with, by its id.")
+@click.option("--step", default="", help="The step to begin with, by its id, or source.")
 @click.option("--reveal", is_flag=True, help="Show what that step found.")
 @click.option("--split", is_flag=True, help="Begin with the sheet splitter.")
+@click.option("--large", is_flag=True, help="Begin with the capture view of a mesh.")
 def demo(
-    shot: Path | None, theme: str | None, surface: SurfaceKind, plate: str, step: str, reveal: bool, split: bool
-) -> None:
+    shot: Path | None, theme: str | None, surface: SurfaceKind, plate: str, step: str,
+    reveal: bool, split: bool, large: bool,
+) -> None:  # fmt: skip
     """Open the demo project, Saltmarrow Quay."""
     from engraver.app.start import Begin, run
 
-    begin = Begin(surface, plate, step, reveal, split)
+    begin = Begin(surface, plate, step, reveal, split, large)
     raise SystemExit(run(demo=True, shot=shot, theme=theme, begin=begin))

@@ -16,6 +16,10 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "isolate": ("--plate", "Cork float", "--step", "isolate"),
     "fade-out": ("--plate", "Knot-work", "--step", "grey"),
     "dust": ("--plate", "Net weave", "--step", "dust", "--reveal", "--theme", "lamp"),
+    "capture": ("--plate", "Carved panel", "--step", "source", "--large"),
+    "rolled-out": ("--plate", "Pot frieze", "--step", "source", "--theme", "lamp"),
+    "form-before": ("--plate", "Oyster shell", "--step", "source"),
+    "form-after": ("--plate", "Oyster shell", "--step", "remove-form"),
     "sheet-splitter": ("--plate", "Knot-work", "--split"),
 }
 

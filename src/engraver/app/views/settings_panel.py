@@ -305,7 +305,10 @@ class SettingsPanel(QWidget):
             if "view" in changes:
                 self.ui.captures.look_from(changes["view"])
                 return
-            studio.attempt(lambda: studio.set_reading(**changes))
+            if isinstance(plate.reading, Capture):
+                self.ui.captures.change("Change the capture", **changes)
+            else:
+                studio.attempt(lambda: studio.set_reading(**changes))
             return
         if changes == {"find": "held"}:  # what was found stays as numbers
             look = self.ui.pictures.look

@@ -15,11 +15,11 @@ from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Zero
 from . import pose, rolling
 from .model import Faces, Points
 from .pose import Matrix, Turn, View
-from .raster import Frame, nearest, on_screen
+from .raster import Frame, in_halves, nearest, on_screen
 from .shape import Shape
 
 # Frame and automatic range are found on a picture of this side, the same for previews and full size.
-FIND_SIDE = 1024
+FIND_SIDE = 640
 SPIKES = (0.1, 99.9)
 # The frame's border is this share of its side.
 RING = 0.02
@@ -90,6 +90,7 @@ class Capture(Params):
         "4", {"1": "1", "4": "4", "16": "16"}, "Samples", "Heights taken in every pixel and averaged."
     )
     skip_back: bool = flag(False, "Skip back faces", "Only faces that point to the eye are seen.")
+    few: bool = flag(False, "Few triangles", "For a preview while the hand moves.", editor="capture")
     body: int = integer(0, 0, 9999, "Body", "Which of several bodies; 0 joins them all.", editor="body")
     unit: Literal["mm", "cm", "m", "in", "none"] = choice(
         "none", _UNITS, "Lengths are in", "Most meshes do not say; this is told with every height."
@@ -156,20 +157,23 @@ def rotation(shape: Shape, params: Capture) -> Matrix:
     return pose.turned(base, Turn(params.turn, params.tilt, params.roll))
 
 
-def posed(shape: Shape, params: Capture, *, moving: bool = False) -> Posed:
-    """The chosen body, turned to the eye or rolled out; ``moving`` takes its few triangles."""
+def posed(shape: Shape, params: Capture) -> Posed:
+    """The chosen body, turned to the eye or rolled out."""
     body = shape.body(params.body)
-    mesh = body.coarse if moving else body.mesh
+    mesh = body.coarse if params.few else body.mesh
     if params.roll_out:
-        rolled = body.rolled(params.axis, params.cone, params.turn, moving=moving)
+        rolled = body.rolled(params.axis, params.cone, params.turn, few=params.few)
         return Posed(rolled.points, rolled.faces, np.eye(3), 0.0, rolled)
     matrix = rotation(body, params)
     return Posed(mesh.points, mesh.faces, matrix, float(matrix[2] @ mesh.origin))
 
 
 def _whole(view: Posed, margin: float) -> Frame:
-    used = view.points @ view.matrix[:2].T
-    low, high = used.min(axis=0), used.max(axis=0)
+    from . import kernels
+
+    found = np.empty(4)
+    kernels.bounds(view.points, view.matrix, found)
+    low, high = found[:2], found[2:]
     width = max(float((high - low).max()), 1e-12)
     return Frame(float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2, width / (1 - 2 * margin))
 
@@ -274,6 +278,8 @@ def capture(
     Raster
         Grey; coverage 0 where nothing was hit; zero and units by the capture.
     """
+    from . import kernels
+
     view = posed(shape, params)
     rows, columns = size
     samples = int(params.samples)
@@ -281,13 +287,9 @@ def capture(
         samples = max(samples, 4)
     height, cover = _draw(view, found.frame, columns, rows, params, samples, check)
     check()
-    lo, hi = np.float32(found.lo - view.base), np.float32(found.hi - view.base)
-    np.clip(height, lo, hi, out=height)
-    level = np.float32(ZERO_LEVEL[params.zero])
-    height -= np.float32(found.zero - view.base)
-    height *= np.float32(1 / found.units)
-    height += level
-    height[cover == 0] = level
+    level = ZERO_LEVEL[params.zero]
+    settings = found.lo - view.base, found.hi - view.base, found.zero - view.base, 1 / found.units, level
+    in_halves(lambda part: kernels.tones(height[part], cover[part], *settings), rows)
     whole = float(cover.min()) >= 1
     return Raster.of(
         height, None if whole else cover, zero=params.zero, units=found.units, wrap=(params.roll_out, False)

@@ -24,6 +24,19 @@ def place(points, matrix, shift, out):  # type: ignore[no-untyped-def]
 
 
 @_kernel
+def bounds(points, matrix, out):  # type: ignore[no-untyped-def]
+    """Lowest and highest x and y of all points turned by a matrix: ``out`` (4,) is low x, low y, high x, high y."""
+    out[0] = out[1] = np.inf
+    out[2] = out[3] = -np.inf
+    for n in range(points.shape[0]):
+        x, y, z = float(points[n, 0]), float(points[n, 1]), float(points[n, 2])
+        u = matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2] * z
+        v = matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2] * z
+        out[0], out[1] = min(out[0], u), min(out[1], v)
+        out[2], out[3] = max(out[2], u), max(out[3], v)
+
+
+@_kernel
 def heights(screen, faces, skip_back, top, bottom, out):  # type: ignore[no-untyped-def]
     """Draw the nearest surface into rows ``top`` to ``bottom`` of ``out`` (-inf where nothing is).
 
@@ -78,20 +91,42 @@ def heights(screen, faces, skip_back, top, bottom, out):  # type: ignore[no-unty
 
 
 @_kernel
-def average(fine, factor, out, cover):  # type: ignore[no-untyped-def]
-    """Mean of the samples that hit in every block of ``factor`` by ``factor``, and their share."""
+def average(fine, other, factor, out, cover):  # type: ignore[no-untyped-def]
+    """Mean of the samples that hit in every block of ``factor`` by ``factor``, and their share.
+
+    Of the two pictures the nearer sample counts; they may be one and the same.
+    """
+    if factor == 1:  # the commonest and largest; ``out`` may be ``fine`` itself
+        for i in range(out.shape[0]):
+            for j in range(out.shape[1]):
+                z = max(fine[i, j], other[i, j])
+                hit = z > -np.inf
+                out[i, j] = z if hit else np.float32(0)
+                cover[i, j] = np.float32(1) if hit else np.float32(0)
+        return
     whole = factor * factor
     for i in range(out.shape[0]):
         for j in range(out.shape[1]):
             total, count = 0.0, 0
             for a in range(factor):
                 for b in range(factor):
-                    z = fine[i * factor + a, j * factor + b]
+                    z = max(fine[i * factor + a, j * factor + b], other[i * factor + a, j * factor + b])
                     if z > -np.inf:
                         total += z
                         count += 1
             out[i, j] = total / count if count else 0.0
             cover[i, j] = count / whole
+
+
+@_kernel
+def tones(height, cover, lo, hi, zero, scale, level):  # type: ignore[no-untyped-def]
+    """Heights to tones in place: cut to ``lo``..``hi``, ``zero`` at ``level``; ``level`` where nothing is."""
+    low, high, middle = np.float32(lo), np.float32(hi), np.float32(zero)
+    factor, ground = np.float32(scale), np.float32(level)
+    for i in range(height.shape[0]):
+        for j in range(height.shape[1]):
+            z = min(max(height[i, j], low), high)
+            height[i, j] = (z - middle) * factor + ground if cover[i, j] > 0 else ground
 
 
 @_kernel
@@ -156,6 +191,28 @@ def shade(height, pixel, lamp, fill, ambient, top, bottom, out):  # type: ignore
             out[i, j] = min(ambient + 0.72 * max(lit, 0.0) + 0.16 * max(back, 0.0), 1.0)
 
 
+@_kernel
+def plaster(light, cover, height, ramp, ground, lo, hi, tints, hatch, out):  # type: ignore[no-untyped-def]
+    """Brightness to colour (H, W, 3): over the ground by coverage, hatched where heights go beyond ``lo``, ``hi``."""
+    rows, columns = light.shape
+    last = ramp.shape[0] - 1
+    for i in range(rows):
+        for j in range(columns):
+            share = cover[i, j]
+            step = int(min(max(light[i, j], 0.0), 1.0) * last)
+            which = -1
+            if share > 0 and (i + j) % hatch < hatch // 2:
+                if height[i, j] > hi:
+                    which = 0
+                elif height[i, j] < lo:
+                    which = 1
+            for k in range(3):
+                value = ground[k] + (ramp[step, k] - ground[k]) * share
+                if which >= 0:
+                    value += (tints[which, k] - value) * 0.5
+                out[i, j, k] = np.uint8(min(max(value + 0.5, 0.0), 255.0))
+
+
 def warm() -> None:
     """Compile every kernel (or fetch it from the cache) for the types that are used."""
     three = np.zeros((3, 3), np.float32)
@@ -164,7 +221,12 @@ def warm() -> None:
     grid = np.zeros((2, 2), np.float32)
     place(three, np.eye(3), np.zeros(3), screen)
     place(screen, np.eye(3), np.zeros(3), screen)
+    bounds(three, np.eye(3), np.zeros(4))
+    bounds(screen, np.eye(3), np.zeros(4))
     heights(screen, faces, False, 0, 2, grid.copy())
-    average(grid, 1, grid.copy(), grid.copy())
+    average(grid, grid, 1, grid.copy(), grid.copy())
+    tones(grid.copy(), grid.copy(), 0.0, 1.0, 0.5, 1.0, 0.5)
     join(three, three.view(np.int32), np.full(8, -1, np.int32), np.zeros(3, np.int32), np.zeros(3, np.int32))
     shade(grid, 1.0, np.zeros(3), np.zeros(3), 0.2, 0, 2, grid.copy())
+    ramp, seen = np.zeros((2, 3), np.float32), np.zeros((2, 2, 3), np.uint8)
+    plaster(grid, grid, grid, ramp, ramp[0], 0.0, 1.0, ramp, 7, seen)

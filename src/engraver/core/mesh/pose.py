@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from types import MappingProxyType
 from typing import Literal
 
@@ -44,10 +45,13 @@ class Turn:
     roll: float = 0.0
 
 
+@lru_cache(maxsize=8)
 def straight(view: str) -> Matrix:
     """The rotation of a straight view: *top* looks down z, *front* along +y."""
     right, up = (np.array(axis, np.float64) for axis in _ROWS[view])
-    return np.stack([right, up, np.cross(right, up)])
+    rows = np.stack([right, up, np.cross(right, up)])
+    rows.flags.writeable = False
+    return rows
 
 
 def _about(axis: int, degrees: float) -> Matrix:

@@ -7,6 +7,7 @@ import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,8 @@ from ..raster import Pixels
 from .model import Faces, Points, Vector
 
 _THREADS = 2
+# Below so many points, triangles and pixels handing the work to threads costs more than it saves.
+_ALONE = 300_000
 # Samples drawn at once: a band of a very fine picture stays near a hundred megabytes.
 _BAND = 24_000_000
 
@@ -33,6 +36,9 @@ def placed(points: Points, matrix: NDArray[np.float64], shift: Vector) -> NDArra
     from . import kernels
 
     out = np.empty((len(points), 3))
+    if len(points) < _ALONE:
+        kernels.place(points, matrix, shift, out)
+        return out
     edges = np.linspace(0, len(points), _THREADS + 1).astype(int)
     with ThreadPoolExecutor(_THREADS) as pool:
         for job in [
@@ -40,6 +46,14 @@ def placed(points: Points, matrix: NDArray[np.float64], shift: Vector) -> NDArra
         ]:
             job.result()
     return out
+
+
+def in_halves(work: Callable[[slice], None], rows: int) -> None:
+    """Do both halves of a picture's rows at the same time."""
+    with ThreadPoolExecutor(1) as pool:
+        waiting = pool.submit(work, slice(0, rows // 2))
+        work(slice(rows // 2, rows))
+        waiting.result()
 
 
 def on_screen(frame: Frame, width: int, height: int) -> tuple[NDArray[np.float64], Vector]:
@@ -86,36 +100,40 @@ def nearest(
     grow = np.diag([float(factor), float(factor), 1.0])
     screen = placed(points, grow @ matrix, grow @ shift)
     out, cover = np.empty((height, width), np.float32), np.empty((height, width), np.float32)
-    rows = max(1, min(-(-height // _THREADS), _BAND // (width * factor * factor)))
+    rows = max(1, min(height, 2 * _BAND // (width * factor * factor)))
 
-    def band(top: int) -> None:
-        bottom = min(top + rows, height)
-        fine = np.full(((bottom - top) * factor, width * factor), -np.inf, np.float32)
-        kernels.heights(screen, faces, skip_back, top * factor, bottom * factor, fine)
-        kernels.average(fine, factor, out[top:bottom], cover[top:bottom])
+    def draw(first: int, last: int, top: int, bottom: int, fine: Pixels) -> None:
+        kernels.heights(screen, faces[first:last], skip_back, top * factor, bottom * factor, fine)
 
-    with ThreadPoolExecutor(_THREADS) as pool:
-        jobs = []
+    def both(work: Callable[..., None], one: tuple[Any, ...], two: tuple[Any, ...]) -> None:
+        waiting = pool.submit(work, *two)
+        work(*one)
+        waiting.result()
+
+    half = len(faces) // 2
+    with ThreadPoolExecutor(1) as pool:
         for top in range(0, height, rows):
-            jobs.append(pool.submit(band, top))
-            if len(jobs) >= _THREADS:
-                jobs.pop(0).result()
-                check()
-        for job in jobs:
-            job.result()
+            check()
+            bottom = min(top + rows, height)
+            middle = (top + bottom) // 2
+            cut = (middle - top) * factor
+            size = (bottom - top) * factor, width * factor
+            if factor == 1:
+                fine = out[top:bottom]
+                fine.fill(-np.inf)
+            else:
+                fine = np.full(size, -np.inf, np.float32)
+            other = fine
+            if len(faces) < _ALONE and width * height < _ALONE:
+                draw(0, len(faces), top, bottom, fine)
+                kernels.average(fine, fine, factor, out[top:bottom], cover[top:bottom])
+                continue
+            if len(faces) > fine.size // 8:  # many small triangles: a thread for each half of them
+                other = np.full(size, -np.inf, np.float32)
+                both(draw, (0, half, top, bottom, fine), (half, len(faces), top, bottom, other))
+            else:  # few large ones: a thread for each half of the rows
+                both(draw, (0, len(faces), top, middle, fine[:cut]), (0, len(faces), middle, bottom, fine[cut:]))
+            upper = (fine[:cut], other[:cut], factor, out[top:middle], cover[top:middle])
+            lower = (fine[cut:], other[cut:], factor, out[middle:bottom], cover[middle:bottom])
+            both(kernels.average, upper, lower)
     return out, cover
-
-
-def drawn(screen: NDArray[np.float64], faces: Faces, width: int, height: int) -> Pixels:
-    """One sample a pixel, -inf where nothing is: for the shaded views."""
-    from . import kernels
-
-    fine = np.full((height, width), -np.inf, np.float32)
-    edges = np.linspace(0, height, _THREADS + 1).astype(int)
-    with ThreadPoolExecutor(_THREADS) as pool:
-        for job in [
-            pool.submit(kernels.heights, screen, faces, False, int(a), int(b), fine[a:b])
-            for a, b in itertools.pairwise(edges)
-        ]:
-            job.result()
-    return fine

@@ -11,8 +11,8 @@ import numpy as np
 from . import pose, rolling
 from .model import Mesh, broken
 
-MOVING = 150_000
-_CELLS = 150
+FEW = 150_000
+_CELLS = 90
 # Loose pieces are told apart as bodies up to this many; more are dust of a scan.
 MOST_BODIES = 40
 _ROLLED_KEPT = 3
@@ -81,11 +81,11 @@ class Shape:
     def axis(self) -> rolling.Axis:
         return rolling.found_axis(self.mesh)
 
-    def rolled(self, axis: str, cone: bool, turn: float, *, moving: bool = False) -> rolling.Rolled:
-        """The mesh laid out round an axis of the file, or the found one; ``moving`` takes its few triangles."""
+    def rolled(self, axis: str, cone: bool, turn: float, *, few: bool = False) -> rolling.Rolled:
+        """The mesh laid out round an axis of the file, or the found one; ``few`` takes its coarse copy."""
         key = (axis, cone, turn)
         line = self.axis if axis == "found" else rolling.set_axis(axis)
-        if moving:
+        if few:
             return rolling.roll_out(self.coarse, line, cone=cone, turn=turn)
         found = self._rolled.get(key)
         if found is None:
@@ -138,7 +138,7 @@ class Shape:
         from . import kernels
 
         mesh = self.mesh
-        if len(mesh.faces) <= MOVING:
+        if len(mesh.faces) <= FEW:
             return mesh
         cell = max(float(mesh.extent.max()) / _CELLS, 1e-30)
         cells = np.floor(mesh.points / np.float32(cell)).astype(np.float32) + np.float32(0)

@@ -20,7 +20,6 @@ _FILL = Lamp(120.0, 30.0)
 _AMBIENT = 0.2
 # Room round the whole mesh when it is first looked at.
 ROOM = 1.1
-_TINT = 0.5
 _HATCH = 7
 
 
@@ -48,7 +47,7 @@ def home(shape: Shape, params: Capture, width: int, height: int) -> Frame:
     shorter = width / max(1, min(width, height))
     if not params.roll_out:
         return Frame(0.0, 0.0, shape.reach * ROOM * shorter)
-    rolled = posed(shape, params, moving=True).rolled
+    rolled = posed(shape, params.but(few=True)).rolled
     assert rolled is not None
     length = rolled.high - rolled.low
     reach = max(rolled.width, length * width / max(1, height))
@@ -57,7 +56,7 @@ def home(shape: Shape, params: Capture, width: int, height: int) -> Frame:
 
 def see(
     shape: Shape, params: Capture, frame: Frame, size: tuple[int, int], *,
-    moving: bool = False, found: Found | None = None, surround: Colour = (134, 133, 127),
+    found: Found | None = None, surround: Colour = (134, 133, 127),
     tints: tuple[Colour, Colour] = ((154, 68, 32), (35, 105, 94)), check: Callable[[], None] = lambda: None,
 ) -> Seen:  # fmt: skip
     """Draw the mesh in the pose of a capture.
@@ -68,8 +67,6 @@ def see(
         What of the eye's plane the picture shows.
     size : (int, int)
         Height and width in pixels.
-    moving : bool
-        From few triangles, for while the hand turns it.
     found : Found, optional
         What the capture came to: what it cuts flat is hatched.
     tints : two colours
@@ -77,29 +74,25 @@ def see(
     """
     from ..mesh import kernels
 
-    view = posed(shape, params, moving=moving)
+    view = posed(shape, params)
     rows, columns = size
     to_pixels, shift = on_screen(frame, columns, rows)
     height, cover = nearest(
         view.points, view.faces, to_pixels @ view.matrix, shift, columns, rows,
-        samples=1 if moving else 4, skip_back=params.skip_back, check=check,
+        samples=1 if params.few else 4, skip_back=params.skip_back, check=check,
     )  # fmt: skip
     check()
     there = cover > 0
     open_: Pixels = np.where(there, height, np.float32(-np.inf)).astype(np.float32)
-    light = np.empty_like(open_)
+    light, picture = np.empty_like(open_), np.empty((rows, columns, 3), np.uint8)
     lamp, fill = (lamp.direction().astype(np.float64) * (1, -1, 1) for lamp in (LAMP, _FILL))
     kernels.shade(open_, frame.width / columns, lamp, fill, _AMBIENT, 0, rows, light)
-    ramp = plaster_ramp()
-    picture = ramp[np.clip(light * (len(ramp) - 1), 0, len(ramp) - 1).astype(np.int32)]
-    picture += (np.array(surround, np.float32) - picture) * (1 - cover)[..., None]
-    told = height + np.float32(view.base)
+    height += np.float32(view.base)
+    lo, hi = -np.inf, np.inf
     if found is not None:
-        grain = np.float32((found.hi - found.lo) * 1e-4)
-        y, x = np.ogrid[:rows, :columns]
-        line = ((x + y) % _HATCH) < _HATCH // 2
-        for cut, tint in ((told > found.hi + grain, tints[0]), (told < found.lo - grain, tints[1])):
-            spot = cut & there & line
-            picture[spot] += (np.array(tint, np.float32) - picture[spot]) * _TINT
-    told[~there] = np.nan
-    return Seen(np.clip(picture + 0.5, 0, 255).astype(np.uint8), told, frame)
+        grain = (found.hi - found.lo) * 1e-4
+        lo, hi = found.lo - grain, found.hi + grain
+    ground, colours = np.array(surround, np.float32), np.array(tints, np.float32)
+    kernels.plaster(light, cover, height, plaster_ramp(), ground, lo, hi, colours, _HATCH, picture)
+    height[~there] = np.nan
+    return Seen(picture, height, frame)
