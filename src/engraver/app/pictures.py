@@ -27,6 +27,7 @@ from engraver.core.readiness.deliver import heights
 from engraver.core.readiness.gauges import first_strength
 
 from .jobs import Check, Lane
+from .screen import to_screen, with_ground
 from .studio import Studio
 
 SETTLE_MS = 180
@@ -40,25 +41,6 @@ KERNELS_FIRST = 3.0
 HISTOGRAM = 128
 # Steps whose handles lie on what enters them.
 HANDLES_BEFORE = ("crop", "corners")
-GROUND_SHOWN = 0.28
-
-
-def to_screen(raster: Raster, raises: str = "white") -> NDArray[np.uint8]:
-    """A raster's flat picture in 8 bits: (H, W) grey or (H, W, 3) RGB."""
-    values = np.clip(raster.flat(), 0, 1)
-    if raises == "black":
-        values = np.float32(1) - values
-    values *= np.float32(255)
-    values += np.float32(0.5)
-    return np.ascontiguousarray(values.astype(np.uint8))
-
-
-def with_ground(raster: Raster) -> NDArray[np.uint8]:
-    """A picture whose ground is dimmed but still seen, so that it can be marked."""
-    assert raster.coverage is not None
-    cover = raster.coverage if raster.channels == 1 else raster.coverage[..., None]
-    values = np.clip(raster.pixels, 0, 1) * (GROUND_SHOWN + (1 - GROUND_SHOWN) * cover)
-    return np.ascontiguousarray((values * 255 + 0.5).astype(np.uint8))
 
 
 @dataclass(frozen=True, slots=True)

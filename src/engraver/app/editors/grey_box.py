@@ -16,7 +16,7 @@ from engraver.core.recipe import Step
 from engraver.core.steps.grey import Grey
 
 from ..jobs import Check
-from ..pictures import to_screen
+from ..screen import to_screen
 from ..ui import Ui, named
 from ..views.painting import picture_of
 

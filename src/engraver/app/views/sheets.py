@@ -33,7 +33,7 @@ from engraver.core.recipe import Step
 from engraver.core.steps import KINDS
 
 from ..jobs import Check, Lane
-from ..pictures import to_screen
+from ..screen import to_screen
 from ..ui import Ui, named
 from .dialog_foot import dialog_foot
 from .painting import picture_of

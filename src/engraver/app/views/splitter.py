@@ -14,7 +14,7 @@ from engraver.core.numeric.parts import Search
 from engraver.core.recipe.many import Box
 
 from ..editors.slider import Slider
-from ..pictures import to_screen
+from ..screen import to_screen
 from ..ui import Ui, named
 from .painting import picture_of
 

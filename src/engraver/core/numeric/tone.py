@@ -14,6 +14,8 @@ LUMA_709 = (0.2126, 0.7152, 0.0722)
 LUMA_601 = (0.299, 0.587, 0.114)
 
 HISTOGRAM_BINS = 65536
+# Below so many values arrays are as quick as a compiled loop.
+FEW = 60_000
 
 
 def srgb_decode(values: Pixels) -> Pixels:
@@ -89,17 +91,41 @@ def percentiles(values: Pixels, wanted: tuple[float, ...], mask: NDArray[np.uint
     return [float(v) for v in np.clip(found, lo, hi)]
 
 
+def power(values: Pixels, exponent: float) -> Pixels:
+    """The sign of each value times the power of its size; by exponential and logarithm, which are quick.
+
+    Within 2e-6 of the exact power for sizes from 1e-6 to 1e3.
+    """
+    if values.size >= FEW:
+        from . import point_kernels
+
+        flat = np.ascontiguousarray(values, np.float32).reshape(-1)
+        raised: Pixels = point_kernels.raised(flat, exponent).reshape(values.shape)
+        return raised
+    size = np.abs(values)
+    np.maximum(size, np.float32(1e-30), out=size)
+    np.log(size, out=size)
+    size *= np.float32(exponent)
+    np.exp(size, out=size)
+    return np.copysign(size, values)
+
+
 def apply_table(values: Pixels, table: NDArray[np.float64], lo: float = 0.0, hi: float = 1.0) -> Pixels:
     """Evaluate a function given at equal steps over [lo, hi], straight between and beyond.
 
     Never a nearest look-up, which would bring back the steps of the table.
     """
     count = len(table) - 1
+    base, rise = table.astype(np.float32), np.diff(table).astype(np.float32)
+    if values.size >= FEW:  # a compiled loop is worth its start
+        from . import point_kernels
+
+        flat = np.ascontiguousarray(values, np.float32).reshape(-1)
+        out = np.empty_like(flat)
+        point_kernels.table(flat, base[:-1], rise, np.float32(lo), np.float32(count / (hi - lo)), out)
+        return out.reshape(values.shape)
     place = (values - np.float32(lo)) * np.float32(count / (hi - lo))
-    index = place.astype(np.int32)
-    np.clip(index, 0, count - 1, out=index)
-    base = table.astype(np.float32)
-    rise = np.diff(table).astype(np.float32)
+    index = np.clip(place.astype(np.int32), 0, count - 1)
     place -= index
     result: Pixels = base[index]
     result += rise[index] * place

@@ -17,8 +17,10 @@ from .isolate import ISOLATE
 from .kind import Group, StepKind
 from .lay_out import CENTRE, SQUARE, STRAIGHTEN
 from .light import EVEN_LIGHT
+from .local import COARSE_FINE, LOCAL_CONTRAST, SHARPEN
 from .relief import SOFTEN
 from .size import SIZE
+from .tone import EXPOSURE, MATCH, TERRACE, THRESHOLD
 
 GROUPS: tuple[Group, ...] = (
     "source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size",
@@ -30,7 +32,7 @@ _ALL = (
     EVEN_LIGHT,
     DEBAND, DUST, LINES, DENOISE, HEAL,
     ISOLATE,
-    LEVELS, CURVE, INVERT,
+    LEVELS, CURVE, EXPOSURE, THRESHOLD, INVERT, LOCAL_CONTRAST, SHARPEN, COARSE_FINE, TERRACE, MATCH,
     REMOVE_FORM, SOFTEN,
     FALLOFF, ZERO,
     SIZE,

@@ -53,7 +53,21 @@ def tone_levels(values: Pixels, black: float, white: float, params: Levels) -> P
     0 and the straight line by a parabola between -w and w; then gamma, then the
     output range. Above white values go on rising: only screen and export clip.
     """
-    t: Pixels = (values - np.float32(black)) * np.float32(1 / max(white - black, 1e-6))
+    scale, gain = np.float32(1 / max(white - black, 1e-6)), np.float32(params.out_white - params.out_black)
+    if values.size >= tone.FEW:
+        from ..numeric import point_kernels
+
+        plain = params.gamma == 1
+        flat = np.ascontiguousarray(values, np.float32).reshape(-1)
+        out = np.empty_like(flat)
+        low, by = (np.float32(params.out_black), gain) if plain else (np.float32(0), np.float32(1))
+        point_kernels.levels(flat, np.float32(black), scale, np.float32(params.toe), low, by, out)
+        if not plain:
+            out = tone.power(out, 1 / params.gamma)
+            out *= gain
+            out += np.float32(params.out_black)
+        return out.reshape(values.shape)
+    t: Pixels = (values - np.float32(black)) * scale
     if params.toe > 0:
         w = np.float32(params.toe)
         near = np.clip(t, -w, w)
@@ -62,9 +76,9 @@ def tone_levels(values: Pixels, black: float, white: float, params: Levels) -> P
         near *= np.float32(1 / (4 * params.toe))
         t = np.where(t > w, t, near)
     if params.gamma != 1:
-        t = np.copysign(np.power(np.abs(t), np.float32(1 / params.gamma)), t)
+        t = tone.power(t, 1 / params.gamma)
     if (params.out_black, params.out_white) != (0.0, 1.0):
-        t *= np.float32(params.out_white - params.out_black)
+        t *= gain
         t += np.float32(params.out_black)
     return t
 

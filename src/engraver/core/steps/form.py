@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from ..errors import BadPicture
-from ..numeric import blur, form, resample, surface
+from ..numeric import blur, form, resample, surface, wide
 from ..params import Params, Strokes, choice, fraction, length, strokes
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
 from .kind import StepContext, StepKind
@@ -108,17 +108,9 @@ def _wrapping(found: surface.Coefficients, order: int, raster: Raster) -> surfac
 def _enlarged(sides: form.Sides, raster: Raster, whole: Pixels) -> Pixels:
     """The form at the raster's size; beside an edge every pixel goes with the side whose form is nearest."""
     height, width = raster.height, raster.width
-    rows, columns = sides.side.shape
-    matrix = np.array(
-        [[columns / width, 0, 1.5 + 0.5 * columns / width], [0, rows / height, 1.5 + 0.5 * rows / height]]
-    )
 
     def drawn(picture: Pixels, way: int) -> Pixels:
-        big: Pixels = cv2.warpAffine(
-            blur.pad(picture, 2, 2, raster.wrap), matrix, (width, height), flags=way | cv2.WARP_INVERSE_MAP,
-            borderMode=cv2.BORDER_REPLICATE,
-        )  # fmt: skip
-        return big
+        return wide.enlarged(picture, height, width, raster.wrap, way)
 
     fits = [drawn(fit, cv2.INTER_CUBIC) for fit in sides.fits]
     if len(fits) == 1:
