@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 from conftest import band_limited, png_bytes
 from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import Line, assemble
+from engraver.core.errors import BadPicture
 from engraver.core.files.picture import Reading
-from engraver.core.numeric import resample
+from engraver.core.numeric import resample, slopes
 from engraver.core.params import Stroke
 from engraver.core.raster import Facts, Raster
 from engraver.core.recipe import Source, Step
@@ -29,6 +30,7 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("straighten", {"how": "level", "find": "held", "angle": 4.0}), ("straighten", {"how": "level"}),
     ("square", {}), ("square", {"how": "zero"}), ("square", {"how": "border"}), ("square", {"how": "stretch"}),
     ("centre", {}), ("centre", {"by": "weight", "fit": False}),
+    ("slopes", {}),
     ("grey", {}), ("grey", {"mix": "fade"}), ("grey", {"mix": "hues", "hue_red": 1.2}), ("grey", {"mix": "lightest"}),
     ("grey", {"mix": "average", "linear": True}),
     ("even-light", {}), ("even-light", {"light": "blur", "radius": 0.3, "amount": 0.6}),
@@ -47,6 +49,12 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("coarse-fine", {"coarse": 0.3, "medium": 1.5, "fine": 2.0}), ("coarse-fine", {"coarse": 0.5, "edges": True}),
     ("remove-form", {}), ("remove-form", {"shape": "plane", "onto": "zero"}), ("remove-form", {"shape": "quadric"}),
     ("remove-form", {"size": 0.5, "grip": 0.0}),
+    ("bevel", {}), ("bevel", {"ridge": True, "form": "ogee"}), ("bevel", {"side": "both", "corners": "rounded"}),
+    ("bevel", {"side": "outside", "form": "cove", "keep": 0.5}), ("inflate", {}), ("inflate", {"alike": True}),
+    ("thicken", {"edge": 0.03}), ("thicken", {"by": -0.01, "edge": 0.03}), ("smooth-relief", {}),
+    ("smooth-relief", {"keep": "peaks"}), ("smooth-relief", {"keep": "hollows", "size": 0.03}),
+    ("mask-from", {}), ("mask-from", {"what": "heights"}), ("mask-from", {"what": "slope", "strength": 0.2}),
+    ("mask-from", {"what": "ridges", "size": 0.1}), ("mask-from", {"what": "sky", "size": 0.1, "strength": 0.2}),
     ("soften", {"radius": 0.01}), ("soften", {"radius": 0.0015}),
     ("soften", {"method": "edge-keeping", "radius": 0.01}),
     ("falloff", {"ragged": 0.0}), ("falloff", {"outline": "square", "profile": "sharp", "ragged": 0.0}),
@@ -54,6 +62,7 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("falloff", {"ragged": 0.8}), ("zero", {"zero": "mid"}), ("zero", {"zero": "mid", "tones": "keep"}),
     ("size", {"side": 100}), ("size", {"side": 700}),
 ]  # fmt: skip
+SHAPES = ("bevel", "inflate", "thicken")
 NAMES = [f"{id}-{n}" for n, (id, _) in enumerate(TRIED)]
 
 
@@ -85,6 +94,13 @@ class ArrayStore(SourceStore):
         return raster
 
 
+def fitting(id: str, height: int, width: int, cycles: float, seed: int) -> np.ndarray:
+    """A smooth picture a step can take: colour for the grey, a normal map for slopes."""
+    if id == "slopes":
+        return slopes.normal_map(5 * band_limited(height, width, cycles, seed))
+    return band_limited(height, width, cycles, seed, 3 if id == "grey" else 1)
+
+
 def inputs() -> list[Raster]:
     """Every kind of raster a step may meet."""
     rng = np.random.default_rng(1)
@@ -108,6 +124,8 @@ def test_a_raster_keeps_its_contract_after_every_step(id: str, values: dict[str,
     for raster in inputs():
         if raster.channels == 3 and kind.takes == "grey":
             continue
+        if id == "slopes":  # takes normal maps alone
+            raster = Raster.of(fitting(id, raster.height, raster.width, 0.2, 1), wrap=raster.wrap)
         raster = raster.but(lattice=1 / 255) if kind.stands_first else raster
         before = raster.pixels.copy()
         out = kind.extent(params, raster.facts())
@@ -115,6 +133,10 @@ def test_a_raster_keeps_its_contract_after_every_step(id: str, values: dict[str,
         context = replace(context, from_source=np.diag([raster.width, raster.height, 1.0]))
         if kind.measure and kind.measures(params):
             context = replace(context, autos=kind.measure(raster, params, context))
+        if id in SHAPES and np.ptp(raster.pixels) == 0:  # no shape: told, not guessed
+            with pytest.raises(BadPicture):
+                kind.apply(raster, params, context)
+            continue
         result = kind.apply(raster, params, context)
         for array in (result.pixels, result.coverage):
             if array is not None:
@@ -130,7 +152,7 @@ def test_a_raster_keeps_its_contract_after_every_step(id: str, values: dict[str,
 def test_what_is_not_there_never_shows(id: str, values: dict[str, Any]) -> None:
     """Whatever lies under coverage 0, the flat result is the same."""
     kind, params = kind_of(id), Step.make(id, **values).params
-    pixels = band_limited(60, 72, 0.1, 9, 3 if id == "grey" else 1)
+    pixels = fitting(id, 60, 72, 0.1, 9)
     cover = np.ones((60, 72), np.float32)
     cover[10:34, 20:50] = 0
     found = []
@@ -164,8 +186,7 @@ def test_preview_and_full_size_agree_by_class(id: str, values: dict[str, Any]) -
     The picture is noise-free and holds nothing finer than half the preview's Nyquist.
     """
     side = 120
-    colour = 3 if id == "grey" else 1
-    pixels = band_limited(480, 600, 0.25 * side / 600 * 0.96, 11, colour)
+    pixels = fitting(id, 480, 600, 0.25 * side / 600 * 0.96, 11)
     if id == "isolate" and "marks" in values:  # marks need a subject: a soft disc
         y, x = np.mgrid[0:480, 0:600] + 0.5
         away = np.clip((np.hypot(x - 300, y - 240) - 110) / 40, 0, 1)

@@ -43,13 +43,14 @@ def warm_kernels(check: Check) -> None:
     """Compile the proof's kernels, or fetch them from the cache."""
     use_kernel_cache()
     from engraver.core.numeric import kernels as core_kernels
-    from engraver.core.numeric import point_kernels
+    from engraver.core.numeric import point_kernels, shape_kernels
     from engraver.core.proof import kernels
 
     kernels.warm()
     check()
     core_kernels.warm()
     point_kernels.warm()
+    shape_kernels.warm()
 
 
 def warm_meshes(check: Check) -> None:

@@ -43,8 +43,8 @@ def edge_keeping(values: Pixels, sigma: float, grip: float, wrap: Wrap) -> Pixel
     factor = factor_for(sigma)
     mean = soften(reduced(values, factor), sigma, factor, wrap)
     spread = soften(reduced(values * values, factor), sigma, factor, wrap) - mean * mean
-    spread = np.maximum(spread, np.float32(0))
-    gain: Pixels = spread / (spread + np.float32(grip * grip))
+    above: Pixels = np.maximum(spread, np.float32(0)).astype(np.float32)
+    gain: Pixels = (above / (above + np.float32(grip * grip))).astype(np.float32)
     rows, columns = values.shape
     by, lift = (
         enlarged(gaussian(p, sigma / factor, wrap), rows, columns, wrap, cv2.INTER_LINEAR)

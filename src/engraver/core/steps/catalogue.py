@@ -19,7 +19,9 @@ from .lay_out import CENTRE, SQUARE, STRAIGHTEN
 from .light import EVEN_LIGHT
 from .local import COARSE_FINE, LOCAL_CONTRAST, SHARPEN
 from .relief import SOFTEN
+from .shape import BEVEL, INFLATE, SMOOTH_RELIEF, THICKEN
 from .size import SIZE
+from .slopes import MASK_FROM, SLOPES
 from .tone import EXPOSURE, MATCH, TERRACE, THRESHOLD
 
 GROUPS: tuple[Group, ...] = (
@@ -28,12 +30,12 @@ GROUPS: tuple[Group, ...] = (
 
 _ALL = (
     CROP, TURN, STRAIGHTEN, SQUARE, CENTRE,
-    GREY,
+    SLOPES, GREY,
     EVEN_LIGHT,
     DEBAND, DUST, LINES, DENOISE, HEAL,
     ISOLATE,
     LEVELS, CURVE, EXPOSURE, THRESHOLD, INVERT, LOCAL_CONTRAST, SHARPEN, COARSE_FINE, TERRACE, MATCH,
-    REMOVE_FORM, SOFTEN,
+    REMOVE_FORM, THICKEN, BEVEL, INFLATE, SMOOTH_RELIEF, SOFTEN, MASK_FROM,
     FALLOFF, ZERO,
     SIZE,
 )  # fmt: skip

@@ -1,0 +1,193 @@
+"""The compiled loops of shapes: nearest border points with fractions of a pixel, and pillows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numba
+import numpy as np
+
+_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+
+
+@_kernel
+def borders(values, level, top, bottom, px, py):  # type: ignore[no-untyped-def]
+    """The nearest point of the border beside every pixel, by straight lines between neighbours; NaN elsewhere.
+
+    Where a row and a column both cross the level, the foot on the line through both
+    crossings counts: exact for a straight border.
+    """
+    rows, columns = values.shape
+    for i in range(top, bottom):
+        for j in range(columns):
+            v = values[i, j] - level
+            here = v >= 0
+            dx, dy = np.inf, np.inf
+            for way in (-1, 1):
+                k = j + way
+                if 0 <= k < columns and (values[i, k] >= level) != here:
+                    d = way * v / (v - (values[i, k] - level))
+                    if abs(d) < abs(dx):
+                        dx = d
+                k = i + way
+                if 0 <= k < rows and (values[k, j] >= level) != here:
+                    d = way * v / (v - (values[k, j] - level))
+                    if abs(d) < abs(dy):
+                        dy = d
+            size = dx * dx + dy * dy
+            x, y = np.nan, np.nan
+            if dx == np.inf and dy == np.inf:
+                pass
+            elif dy == np.inf:
+                x, y = dx, 0.0
+            elif dx == np.inf:
+                x, y = 0.0, dy
+            elif size > 1e-12:
+                x, y = dx * dy * dy / size, dx * dx * dy / size
+            else:
+                x, y = 0.0, 0.0
+            # A point nearer to another pixel is that one's: so the points of a row stay in order.
+            if abs(x) <= 0.501 and abs(y) <= 0.501:
+                px[i, j], py[i, j] = j + x, i + y
+            else:
+                px[i, j], py[i, j] = np.nan, np.nan
+
+
+@_kernel
+def columns(px, py, left, right, fx, fy):  # type: ignore[no-untyped-def]
+    """The point nearest along its column for each pixel of columns ``left`` to ``right``; NaN where there is none."""
+    rows = px.shape[0]
+    for j in range(left, right):
+        fx[0, j], fy[0, j] = px[0, j], py[0, j]
+    for i in range(1, rows):
+        for j in range(left, right):
+            own = px[i, j] == px[i, j]
+            fx[i, j] = px[i, j] if own else fx[i - 1, j]
+            fy[i, j] = py[i, j] if own else fy[i - 1, j]
+    # Upwards, px and py themselves are filled from below.
+    for n in range(1, rows):
+        i = rows - 1 - n
+        for j in range(left, right):
+            if px[i, j] != px[i, j]:
+                px[i, j], py[i, j] = px[i + 1, j], py[i + 1, j]
+    for i in range(rows):
+        for j in range(left, right):
+            if not (abs(fy[i, j] - i) <= abs(py[i, j] - i)) and py[i, j] == py[i, j]:
+                fx[i, j], fy[i, j] = px[i, j], py[i, j]
+
+
+@_kernel
+def nearest(values, level, fx, fy, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Signed distance along the rows ``top`` to ``bottom``: the lower envelope of the columns' parabolas."""
+    columns = values.shape[1]
+    at = np.empty(columns)
+    high = np.empty(columns)
+    start = np.empty(columns + 1)
+    for i in range(top, bottom):
+        count = 0
+        for j in range(columns):
+            x, y = fx[i, j], fy[i, j]
+            if x != x:
+                continue
+            h = (y - i) * (y - i)
+            s = -np.inf
+            while count > 0:
+                gap = x - at[count - 1]
+                if gap < 1e-6:
+                    if h >= high[count - 1]:
+                        s = np.inf
+                        break
+                    count -= 1
+                    continue
+                s = 0.5 * ((h - high[count - 1]) / gap + x + at[count - 1])
+                if s > start[count - 1]:
+                    break
+                count -= 1
+                s = -np.inf
+            if s == np.inf:
+                continue
+            at[count], high[count], start[count] = x, h, s
+            count += 1
+        start[count] = np.inf
+        k = 0
+        for j in range(columns):
+            if count == 0:
+                d = 1e6
+            else:
+                while start[k + 1] < j:
+                    k += 1
+                d = np.sqrt((at[k] - j) * (at[k] - j) + high[k])
+            out[i, j] = d if values[i, j] >= level else -d
+
+
+@_kernel
+def pillow(depth, u, step, sweeps, first, last, omega, top, bottom):  # type: ignore[no-untyped-def]
+    """Over-relaxation of Poisson's equation, -1 at its right, inside ``depth`` > 0, in place; 0 on the border.
+
+    The border lies between pixels where the depth crosses 0 (G. H. Shortley and R. Weller, 1938).
+    Pixels of the colours ``first`` to ``last`` of a chessboard: those of one do not look at each
+    other, so that bands of rows give the same whichever is first.
+    """
+    rows, columns = u.shape
+    for _ in range(sweeps):
+        for colour in range(first, last):
+            for i in range(top, bottom):
+                for j in range((i + colour) % 2, columns, 2):
+                    d = depth[i, j]
+                    if d <= 0:
+                        continue
+                    diagonal, pull = 0.0, step * step
+                    for axis in range(2):
+                        a = b = 1.0
+                        ua = ub = 0.0
+                        for side in range(2):
+                            k = i + (2 * side - 1 if axis == 0 else 0)
+                            m = j + (2 * side - 1 if axis == 1 else 0)
+                            reach, value = 1.0, 0.0
+                            if 0 <= k < rows and 0 <= m < columns:
+                                other = depth[k, m]
+                                if other > 0:
+                                    value = u[k, m]
+                                else:
+                                    reach = max(d / (d - other), 0.08)
+                            if side == 0:
+                                a, ua = reach, value
+                            else:
+                                b, ub = reach, value
+                        diagonal += 2 / (a * b)
+                        pull += 2 / (a + b) * (ua / a + ub / b)
+                    u[i, j] += omega * (pull / diagonal - u[i, j])
+
+
+@_kernel
+def open_sky(height, reach, directions, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Mean over directions of the free angle from the zenith down to the horizon, 0..1 for 0..90 degrees and beyond.
+
+    ``height`` in pixels. Steps grow with the distance.
+    """
+    rows, columns = height.shape
+    for i in range(top, bottom):
+        for j in range(columns):
+            total = 0.0
+            for k in range(directions.shape[0]):
+                steep, far = -1e9, 1.0
+                while far <= reach:
+                    y, x = i + directions[k, 1] * far, j + directions[k, 0] * far
+                    r, c = int(y + 0.5), int(x + 0.5)
+                    if r < 0 or c < 0 or r >= rows or c >= columns:
+                        break
+                    steep = max(steep, (height[r, c] - height[i, j]) / far)
+                    far = far * 1.35 + 0.4
+                total += 0.5 - np.arctan(max(steep, -1e6)) / np.pi if steep > -1e9 else 0.5
+            out[i, j] = total / directions.shape[0]
+
+
+def warm() -> None:
+    """Compile every kernel (or fetch it from the cache)."""
+    a = np.zeros((3, 3), np.float32)
+    b, c = a.copy(), a.copy()
+    borders(a, np.float32(0.5), 0, 3, b, c)
+    columns(b, c, 0, 3, a.copy(), a.copy())
+    nearest(a, np.float32(0.5), b, c, 0, 3, a.copy())
+    pillow(a, a.copy(), 1.0, 1, 0, 2, 1.0, 0, 3)
+    open_sky(a, 2.0, np.ones((1, 2)), 0, 3, a.copy())
