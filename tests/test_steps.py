@@ -21,6 +21,11 @@ from engraver.core.raster import Facts, Raster
 from engraver.core.recipe import Source, Step
 from engraver.core.steps import KINDS, StepContext, kind_of
 
+HANDS = (
+    Stroke.through([(0.3, 0.3), (0.6, 0.5)], 0.1, "raise", strength=0.3), Stroke.through([(0.7, 0.7)], 0.12, "cut"),
+    Stroke.through([(0.2, 0.7), (0.5, 0.8)], 0.1, "smooth"), Stroke.through([(0.6, 0.2), (0.8, 0.4)], 0.08, "level"),
+    Stroke.through([(0.4, 0.5), (0.5, 0.6)], 0.1, "smudge", strength=0.7), Stroke.through([(0.1, 0.1)], 0.1, "zero"),
+)  # fmt: skip
 TRIED: list[tuple[str, dict[str, Any]]] = [
     ("crop", {}), ("crop", {"shape": "free", "x": 0.4, "y": 0.55, "width": 0.611, "height": 0.47}),
     ("crop", {"width": 0.55, "angle": 12.5}), ("crop", {"x": 0.2, "width": 0.9, "angle": -30.0}),
@@ -55,6 +60,7 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("smooth-relief", {"keep": "peaks"}), ("smooth-relief", {"keep": "hollows", "size": 0.03}),
     ("mask-from", {}), ("mask-from", {"what": "heights"}), ("mask-from", {"what": "slope", "strength": 0.2}),
     ("mask-from", {"what": "ridges", "size": 0.1}), ("mask-from", {"what": "sky", "size": 0.1, "strength": 0.2}),
+    ("hand", {}), ("hand", {"marks": HANDS}),
     ("soften", {"radius": 0.01}), ("soften", {"radius": 0.0015}),
     ("soften", {"method": "edge-keeping", "radius": 0.01}),
     ("falloff", {"ragged": 0.0}), ("falloff", {"outline": "square", "profile": "sharp", "ragged": 0.0}),

@@ -37,6 +37,14 @@ PAINTS: Mapping[str, tuple[Paint, ...]] = MappingProxyType({
         Paint("out", "Leave out", "These areas do not count when the form is found.", "fault"),
         Paint("in", "Only here", "The form is found from these areas alone.", "good"),
     ),
+    "hand": (
+        Paint("raise", "Raise", "Lays height on. (K)", "good"),
+        Paint("cut", "Cut", "Takes height away. (M)", "fault"),
+        Paint("level", "To a level", "Brings to the height where the stroke begins.", "accent"),
+        Paint("smooth", "Smooth", "Smooths what is under the brush.", "look"),
+        Paint("smudge", "Smudge", "Carries heights along the stroke.", "look"),
+        Paint("zero", "To zero", "Brings to the height that leaves a surface untouched.", "accent"),
+    ),
     "even-light": (
         Paint("out", "Leave out", "These areas do not count when the light is found.", "fault"),
         Paint("in", "Only here", "The light is found from these areas alone.", "good"),
@@ -46,14 +54,30 @@ PAINTS: Mapping[str, tuple[Paint, ...]] = MappingProxyType({
 
 @dataclass(frozen=True, slots=True)
 class Brush:
-    """``radius`` is a share of the source's shorter side; ``anchor`` the picked place in source
-    shares; ``picking`` the colour field that the next press on the plate sets."""
+    """What the next stroke is. ``radius`` is a share of the source's shorter side; ``anchor`` the picked
+    place in source shares; ``chosen`` the digest of a stroke that is to be changed; ``picking`` what the
+    next press on the plate picks."""
 
     tag: str = ""
     radius: float = 0.025
     anchor: tuple[float, float] | None = None
     flipped: bool = False
     picking: str = ""
+    strength: float = 0.2
+    soft: float = 0.6
+    arms: int = 1
+    mirror: bool = False
+    practice: bool = False
+    pressure: float = 1.0
+    chosen: str = ""
+
+    @property
+    def words(self) -> str:
+        """What multiplies a stroke, so that nothing hidden spoils it."""
+        said = {
+            f"{self.arms} arms": self.arms > 1, "mirrored": self.mirror, "practice pen": self.practice,
+        }  # fmt: skip
+        return " · ".join(words for words, on in said.items() if on)
 
 
 class Hand(QObject):
@@ -61,10 +85,17 @@ class Hand(QObject):
 
     changed = Signal()
     picked = Signal(str, object)
+    toned = Signal(float)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.brush = Brush()
+        self.toned_at: float | None = None
+
+    def mark_tone(self, tone: float) -> None:
+        """A tone was pressed on the plate: its editor shows where it lies."""
+        self.toned_at = tone
+        self.toned.emit(tone)
 
     def set(self, **changes: object) -> None:
         """Change the brush; its size stays in its range."""

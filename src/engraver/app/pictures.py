@@ -55,6 +55,7 @@ class Look:
     finished: Result
     full_size: bool = False
     histogram: NDArray[np.float32] | None = None
+    after: NDArray[np.float32] | None = None
     height: Pixels | None = None
     revealed: bool = False
     entering: Raster | None = None
@@ -209,19 +210,23 @@ class Pictures(QObject):
             finished = engine.evaluate(line, Request(side=side), check)
             wanted = Request(upto=uid, side=None if full_size else side, before=before, reveal=reveal)
             result = engine.evaluate(line, wanted, check) if (uid is not None or full_size) else finished
-            counts, entering = None, None
+            counts, after, entering = None, None, None
             if uid and step is not None and step.declared.editor == "grey":
                 entering = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
             if uid and step is not None and step.declared.editor in ("levels", "curve"):
                 came = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
                 if came.channels == 1:
                     counts = histogram(came.pixels, HISTOGRAM, 0.0, 1.0 + 1e-6)
+                    after = histogram(result.raster.pixels, HISTOGRAM, 0.0, 1.0 + 1e-6)
+                    entering = came
             flip = raises if result.raster.channels == 1 and not reveal else "white"
             height = heights(finished.raster.flat(), finished.raster.zero)
             screen = to_screen(result.raster, flip)
             if marking and result.raster.coverage is not None:
                 screen = with_ground(result.raster)
-            return Look(result, screen, line, uid, before, finished, full_size, counts, height, reveal, entering)
+            return Look(
+                result, screen, line, uid, before, finished, full_size, counts, after, height, reveal, entering
+            )
 
         self._lanes["look"].submit(work, self._looked, self._look_failed)
 

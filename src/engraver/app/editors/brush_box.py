@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.params import Strokes
 
@@ -25,11 +25,11 @@ class BrushBox(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(12), 0, 0, 0)
         box.setSpacing(ui.px(6))
-        row = QHBoxLayout()
-        row.setSpacing(ui.px(6))
+        grid = QGridLayout()
+        grid.setSpacing(ui.px(4))
         self.group = QButtonGroup(self)
         self.buttons: dict[str, QPushButton] = {}
-        for paint in PAINTS[editor]:
+        for n, paint in enumerate(PAINTS[editor]):
             button = named(QPushButton(paint.label), "profile")
             button.setCheckable(True)
             button.setFixedHeight(ui.px(28))
@@ -37,8 +37,8 @@ class BrushBox(QWidget):
             button.clicked.connect(lambda _=False, tag=paint.tag: hand.set(tag=tag))
             self.group.addButton(button)
             self.buttons[paint.tag] = button
-            row.addWidget(button, 1)
-        box.addLayout(row)
+            grid.addWidget(button, n // 3, n % 3)
+        box.addLayout(grid)
         size = QHBoxLayout()
         size.addWidget(QLabel("Brush"))
         self.slider = Slider(ui, SMALLEST, 0.15, 0.001)

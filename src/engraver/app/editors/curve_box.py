@@ -39,6 +39,9 @@ class CurveBox(QWidget):
         self._ui, self._editable = ui, editable
         self.points: CurvePoints = ((0.0, 0.0), (1.0, 1.0))
         self.counts: np.ndarray | None = None
+        self.after: np.ndarray | None = None
+        self.toned: float | None = None
+        self.straight = False
         self._drawn: np.ndarray | None = None
         self.chosen = -1
         self._held = False
@@ -47,8 +50,8 @@ class CurveBox(QWidget):
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             self.setToolTip("Drag points; press on the curve to add one; right press or Delete takes one out.")
 
-    def show_points(self, points: CurvePoints) -> None:
-        self.points, self._drawn = points, None
+    def show_points(self, points: CurvePoints, *, straight: bool = False) -> None:
+        self.points, self._drawn, self.straight = points, None, straight
         self.chosen = min(self.chosen, len(points) - 1)
         self.update()
 
@@ -59,6 +62,11 @@ class CurveBox(QWidget):
 
     def show_counts(self, counts: np.ndarray | None) -> None:
         self.counts = counts
+        self.update()
+
+    def show_after(self, counts: np.ndarray | None, toned: float | None) -> None:
+        """The histogram that comes out, and the tone pressed on the plate."""
+        self.after, self.toned = counts, toned
         self.update()
 
     # -- geometry ------------------------------------------------------------------
@@ -170,7 +178,16 @@ class CurveBox(QWidget):
             painter.setBrush(ui.colour("well"))
             painter.drawPath(histogram_path(self.counts, area))
         at = np.linspace(0, 1, 129)
-        values = self._drawn if self._drawn is not None else monotone.evaluate(self.points, at)
+        if self.after is not None:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(ui.colour("ink_2"), 1))
+            painter.drawPath(histogram_path(self.after, area))
+        if self.toned is not None:
+            x = self.place_of((min(1.0, max(0.0, self.toned)), 0.0)).x()
+            painter.setPen(QPen(ui.colour("look"), 1.4, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+        ready = self._drawn if self._drawn is not None else None
+        values = ready if ready is not None else monotone.table(self.points, len(at), straight=self.straight)
         path = QPainterPath()
         for n, value in enumerate(np.clip(values, 0, 1)):
             place = self.place_of((n / (len(values) - 1), float(value)))

@@ -31,6 +31,8 @@ class LevelsBox(QWidget):
         self.values = Levels()
         self.ends = (0.0, 1.0)
         self.counts: np.ndarray | None = None
+        self.after: np.ndarray | None = None
+        self.toned: float | None = None
         self._held = ""
         self._focus = "black"
         self.setMinimumHeight(ui.px(132))
@@ -42,6 +44,11 @@ class LevelsBox(QWidget):
 
     def show_values(self, values: Levels, ends: tuple[float, float], counts: np.ndarray | None) -> None:
         self.values, self.ends, self.counts = values, ends, counts
+        self.update()
+
+    def show_after(self, counts: np.ndarray | None, toned: float | None) -> None:
+        """The histogram that comes out, and the tone pressed on the plate."""
+        self.after, self.toned = counts, toned
         self.update()
 
     def _area(self) -> QRectF:
@@ -138,6 +145,14 @@ class LevelsBox(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(ui.colour("well"))
             painter.drawPath(histogram_path(self.counts, area))
+        if self.after is not None:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(ui.colour("ink_2"), 1))
+            painter.drawPath(histogram_path(self.after, area))
+        if self.toned is not None:
+            x = self._x(self.toned)
+            painter.setPen(QPen(ui.colour("look"), 1.4, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
         black, white = self.ends
         tones = np.linspace(0, 1, 129, dtype=np.float32)[None]
         curve = np.clip(tone_levels(tones, black, white, self.values)[0], 0, 1)

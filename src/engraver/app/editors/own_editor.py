@@ -11,18 +11,23 @@ from engraver.core.recipe import Step
 from engraver.core.steps.contrast import Curve, Levels
 from engraver.core.steps.edge import Falloff
 from engraver.core.steps.grey import Grey
+from engraver.core.steps.shape import Bevel
+from engraver.core.steps.tone import Match
 
 from ..brush import PAINTS
 from ..ui import Ui
 from .brush_box import BrushBox
 from .curve_box import CurveBox
 from .falloff import FalloffBox
+from .form_box import FormBox
 from .grey_box import GreyBox
+from .hand_box import HandBox
 from .levels import LevelsBox
+from .match_box import MatchBox
 
 OWNED = {
     "levels": ("out_black", "out_white"), "falloff": ("profile", "points"), "curve": ("points",),
-    "grey": ("line", "paper"),
+    "grey": ("line", "paper"), "form": ("points",), "match": ("tones",),
 }  # fmt: skip
 
 
@@ -43,8 +48,14 @@ def own_editor(ui: Ui, step: Step) -> QWidget | None:
         return curve
     if isinstance(step.params, Falloff):
         return FalloffBox(ui)
+    if isinstance(step.params, Bevel):
+        return FormBox(ui)
+    if isinstance(step.params, Match):
+        return MatchBox(ui)
     if isinstance(step.params, Grey):
         return GreyBox(ui)
+    if step.declared.editor == "hand":
+        return HandBox(ui, ui.hand)
     if step.declared.editor in PAINTS:
         return BrushBox(ui, ui.hand, step.declared.editor)
     return None

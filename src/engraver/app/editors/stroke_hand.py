@@ -10,13 +10,25 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from engraver.core.errors import EngraverError
-from engraver.core.params import Stroke
+from engraver.core.params import Stroke, Strokes
 from engraver.core.recipe import Step
+from engraver.standins.pen import PracticePen
 
 from ..brush import PAINTS, Paint
 from ..ui import Ui
 
 _CLOSE = 0.3
+# The hand's strokes follow the pointer more closely.
+_REFINED = 24
+
+
+def _refined(places: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """A short stroke with places enough for the pressure to come and go."""
+    if len(places) < 2 or len(places) >= _REFINED:
+        return places
+    at, now = np.linspace(0, len(places) - 1, _REFINED), np.arange(len(places))
+    x, y = (np.interp(at, now, [p[k] for p in places]) for k in (0, 1))
+    return [(float(a), float(b)) for a, b in zip(x, y, strict=True)]
 
 
 class StrokeHand:
@@ -25,7 +37,10 @@ class StrokeHand:
     def __init__(self, ui: Ui) -> None:
         self._ui = ui
         self.pointer: QPointF | None = None
+        self.straight = False
         self._places: list[tuple[float, float]] = []
+        self._pressure: list[float] = []
+        self._before: Strokes = ()
         self._step: Step | None = None
 
     def works_on(self, step: Step) -> bool:
@@ -81,6 +96,9 @@ class StrokeHand:
     def pick(self, step: Step, share: QPointF) -> bool:
         """Choose the place from which the next strokes take; False when they take from nowhere."""
         paint = self._paint(step)
+        if step.declared.editor == "hand":
+            self._choose(step, share)
+            return True
         if paint is None or not any(p.picks for p in PAINTS[step.declared.editor]):
             return False
         place = self.to_source(step, share)
@@ -88,12 +106,31 @@ class StrokeHand:
         self._ui.hand.set(tag=tag, anchor=place)
         return True
 
+    def _choose(self, step: Step, share: QPointF) -> None:
+        """The uppermost stroke under a place is the one that the settings change; none where there is none."""
+        place = self.to_source(step, share)
+        line = self._ui.studio.line()
+        if place is None or line is None:
+            return
+        source = line.facts[0]
+        size = np.array([source.width, source.height]) / source.shorter
+        found = ""
+        for stroke in reversed(getattr(step.params, "marks", ())):
+            away = np.hypot(*((stroke.points[:, :2] - place) * size).T)
+            if float(away.min()) <= stroke.radius:
+                found = stroke.digest
+                break
+        self._ui.hand.set(chosen=found)
+
     def start(self, step: Step, grip: str, share: QPointF, size: tuple[float, float]) -> None:
         place = self.to_source(step, share)
         self._step, self._places = step, [place] if place is not None else []
+        self._pressure = [self._ui.hand.brush.pressure] * len(self._places)
+        self._before = getattr(step.params, "marks", ())
+        self._ui.hand.set(chosen="")
 
     def moved(self, share: QPointF) -> dict[str, Any]:
-        """Add a place to the stroke; nothing is edited before the hand lets go."""
+        """Add a place to the stroke; only the hand's own strokes act before it lets go."""
         if self._step is None or not self._places:
             return {}
         place = self.to_source(self._step, share)
@@ -102,11 +139,40 @@ class StrokeHand:
             near = _CLOSE * self._ui.hand.brush.radius
             if max(abs(place[0] - last[0]), abs(place[1] - last[1])) > near:
                 self._places.append(place)
+                self._pressure.append(self._ui.hand.brush.pressure)
+                if self._step.declared.editor == "hand":
+                    return {"marks": (*self._before, *self._strokes())}
         return {}
+
+    def _strokes(self) -> list[Stroke]:
+        """The hand's present stroke, with its arms and mirror images, about the middle of the source."""
+        assert self._step is not None
+        brush, paint, line = self._ui.hand.brush, self._paint(self._step), self._ui.studio.line()
+        assert paint is not None and line is not None
+        places, pressure = list(self._places), list(self._pressure)
+        if self.straight:
+            places, pressure = [places[0], places[-1]], [pressure[0], pressure[-1]]
+        if brush.practice:
+            places = _refined(places)
+            pressure = PracticePen().pressures(places)
+        size = np.array([line.facts[0].width, line.facts[0].height]) / line.facts[0].shorter
+        away = (np.asarray(places) - 0.5) * size
+        made = []
+        for side in (1, -1) if brush.mirror else (1,):
+            for arm in range(brush.arms):
+                c, s = np.cos(2 * np.pi * arm / brush.arms), np.sin(2 * np.pi * arm / brush.arms)
+                turned = (away * (side, 1)) @ np.array([[c, s], [-s, c]]) / size + 0.5
+                made.append(Stroke.through([(float(x), float(y)) for x, y in turned], brush.radius, paint.tag,
+                                           strength=brush.strength, soft=brush.soft, pressure=pressure))  # fmt: skip
+        return made
 
     def finished(self) -> dict[str, Any]:
         """The step's strokes with the one just painted."""
         step, places = self._step, self._places
+        if step is not None and places and step.declared.editor == "hand":
+            made = self._strokes()
+            self._step, self._places = None, []
+            return {"marks": (*self._before, *made)}
         self._step, self._places = None, []
         if step is None or not places:
             return {}
@@ -152,7 +218,10 @@ class StrokeHand:
         a, b = spots[1] - spots[0], spots[2] - spots[0]
         area = abs(a.x() * b.y() - a.y() * b.x()) * 1e4 / (source.width * source.height)
         unit = area**0.5 * source.shorter
+        by_hand = editor == "hand"  # its strokes are seen by what they do; only the chosen one is drawn
         for stroke in getattr(step.params, "marks", ()):
+            if by_hand and stroke.digest != brush.chosen:
+                continue
             path = [place(float(x), float(y)) for x, y in stroke.points[:, :2]]
             grows = not stroke.tag.endswith("-only")
             self._draw(painter, path, stroke.radius * unit, self._colour(editor, stroke.tag), grows)
@@ -162,7 +231,7 @@ class StrokeHand:
         paint = self._paint(step)
         if paint is None:
             return
-        if self._places:
+        if self._places and not by_hand:
             path = [place(x, y) for x, y in self._places]
             self._draw(painter, path, brush.radius * unit, self._colour(editor, paint.tag), True, fill=True)
         if self.pointer is not None:
@@ -173,9 +242,17 @@ class StrokeHand:
             for colour, width in ((QColor(20, 20, 18, 190), 2.6), (QColor(255, 255, 255), 1.2)):
                 painter.setPen(QPen(colour, width))
                 painter.drawEllipse(here, brush.radius * unit, brush.radius * unit)
+            if by_hand and brush.words:
+                self._say(painter, here + QPointF(brush.radius * unit + 6, 4), brush.words)
             if paint.picks and brush.anchor is not None and not self._places:
                 anchor = place(*brush.anchor)
                 self._arrow(painter, here, anchor) if brush.flipped else self._arrow(painter, anchor, here)
+
+    def _say(self, painter: QPainter, at: QPointF, words: str) -> None:
+        painter.setFont(self._ui.font(11, 600))
+        for shift, colour in ((QPointF(1, 1), QColor(20, 20, 18, 220)), (QPointF(0, 0), QColor(255, 255, 255))):
+            painter.setPen(colour)
+            painter.drawText(at + shift, words)
 
     def _draw(
         self,

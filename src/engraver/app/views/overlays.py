@@ -53,3 +53,27 @@ def paint_guides(painter: QPainter, target: QRectF) -> None:
     side = min(target.width(), target.height())
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawEllipse(centre, side / 2, side / 2)
+
+
+def paint_tag(painter: QPainter, ui: Ui, width: int, words: str) -> None:
+    """What is shown, in the upper right corner of a view of this width."""
+    painter.setFont(ui.font(11))
+    wide = painter.fontMetrics().horizontalAdvance(words) + 16
+    box = QRectF(width - wide - 8, 6, wide, 20)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ui.colour("bar"))
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(ui.colour("on_bar"))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def paint_section(painter: QPainter, a: QPointF, b: QPointF) -> None:
+    """The section line with its two grips, white with a dark edge."""
+    painter.setPen(QPen(QColor(20, 20, 20, 170), 3.2))
+    painter.drawLine(a, b)
+    painter.setPen(QPen(QColor(255, 255, 255), 1.6))
+    painter.drawLine(a, b)
+    painter.setPen(QPen(QColor(30, 30, 30), 1.4))
+    painter.setBrush(QColor(255, 255, 255))
+    for end in (a, b):
+        painter.drawEllipse(end, 4.6, 4.6)

@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QTabletEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.raster import ZERO_LEVEL
@@ -15,7 +25,7 @@ from engraver.core.raster import ZERO_LEVEL
 from ..editors.hands import Handle, Hands
 from ..pictures import Look
 from ..ui import Ui, named
-from .overlays import Overlays, paint_border, paint_guides
+from .overlays import Overlays, paint_border, paint_guides, paint_section, paint_tag
 from .painting import picture_of
 
 GRAB = 12.0
@@ -200,11 +210,19 @@ class PlateCanvas(QWidget):
             grip = handle.grip_at(step, share, self._full_size(), self.scale)
             if grip:
                 self._drag = (f"hand {grip}", place)
+                self.hands.strokes.straight = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
                 handle.start(step, grip, share, self._full_size())
                 self.update()
                 return
+        if step is not None and step.declared.editor in ("levels", "curve"):
+            self._mark_tone(self.to_share(place))
         grip = self._section_grip(place)
         self._drag = (f"section {grip}", place) if grip else ("pan", place)
+
+    def tabletEvent(self, event: QTabletEvent) -> None:
+        """A pen's pressure goes with the places that the mouse events tell; one without pressure presses fully."""
+        self.ui.hand.brush = replace(self.ui.hand.brush, pressure=event.pressure() or 1.0)
+        event.ignore()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         place = event.position()
@@ -269,6 +287,9 @@ class PlateCanvas(QWidget):
         if look is None or look.entering is None or not (0 <= share.x() < 1 and 0 <= share.y() < 1):
             return
         pixels = look.entering.pixels
+        if pixels.ndim == 2 and name.startswith("pick-"):
+            self.ui.hand.picked.emit(name, self._tone_at(pixels, share))
+            return
         if pixels.ndim == 2:
             self.ui.studio.told.emit("What enters this step is grey already: there is no colour to pick.", "look")
             return
@@ -276,6 +297,19 @@ class PlateCanvas(QWidget):
         part = pixels[max(0, r - 1) : r + 2, max(0, c - 1) : c + 2].reshape(-1, 3)
         red, green, blue = (round(float(np.clip(v, 0, 1)), 4) for v in part.mean(axis=0))
         self.ui.hand.picked.emit(name, (red, green, blue))
+
+    @staticmethod
+    def _tone_at(pixels: np.ndarray, share: QPointF) -> float:
+        """The mean tone of the nine pixels about a place."""
+        r, c = int(share.y() * pixels.shape[0]), int(share.x() * pixels.shape[1])
+        return round(float(pixels[max(0, r - 1) : r + 2, max(0, c - 1) : c + 2].mean()), 4)
+
+    def _mark_tone(self, share: QPointF) -> None:
+        """Tell the tone that enters the chosen levels or curve under a place."""
+        look = self.look
+        inside = 0 <= share.x() < 1 and 0 <= share.y() < 1
+        if look is not None and look.entering is not None and look.entering.channels == 1 and inside:
+            self.ui.hand.mark_tone(self._tone_at(look.entering.pixels, share))
 
     def _edit(self, changes: dict[str, Any]) -> None:
         """What a handle asks for, as an edit of the chosen step; a drag is one entry."""
@@ -334,7 +368,7 @@ class PlateCanvas(QWidget):
         if handle is not None and step is not None:
             handle.paint(painter, step, self._full_size(), target)
         elif self.overlays.section:
-            self._paint_section(painter)
+            paint_section(painter, *(self.to_screen(p) for p in self.section))
         said = []
         if step is not None and not self.ui.studio.finished:
             if self.look.revealed:
@@ -344,25 +378,4 @@ class PlateCanvas(QWidget):
         if self.look.result.draft:
             said.append("draft")
         if said:
-            self._paint_tag(painter, " · ".join(said))
-
-    def _paint_tag(self, painter: QPainter, words: str) -> None:
-        painter.setFont(self.ui.font(11))
-        width = painter.fontMetrics().horizontalAdvance(words) + 16
-        box = QRectF(self.width() - width - 8, 6, width, 20)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.ui.colour("bar"))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(self.ui.colour("on_bar"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _paint_section(self, painter: QPainter) -> None:
-        a, b = (self.to_screen(p) for p in self.section)
-        painter.setPen(QPen(QColor(20, 20, 20, 170), 3.2))
-        painter.drawLine(a, b)
-        painter.setPen(QPen(QColor(255, 255, 255), 1.6))
-        painter.drawLine(a, b)
-        painter.setPen(QPen(QColor(30, 30, 30), 1.4))
-        painter.setBrush(QColor(255, 255, 255))
-        for end in (a, b):
-            painter.drawEllipse(end, 4.6, 4.6)
+            paint_tag(painter, self.ui, self.width(), " · ".join(said))

@@ -18,16 +18,21 @@ from engraver.core.steps.contrast import Curve, Levels
 from engraver.core.steps.edge import Falloff
 from engraver.core.steps.frame import Crop, locked
 from engraver.core.steps.grey import Grey
+from engraver.core.steps.shape import Bevel
 
 from ..editors.brush_box import BrushBox
 from ..editors.capture_box import CaptureBox, find_again_button
 from ..editors.curve_box import CurveBox
 from ..editors.falloff import FalloffBox
 from ..editors.finder_box import FinderBox
+from ..editors.form_box import FormBox
 from ..editors.grey_box import GreyBox
+from ..editors.hand_box import HandBox
 from ..editors.levels import LevelsBox
+from ..editors.match_box import MatchBox
 from ..editors.own_editor import OWNED, own_editor
 from ..editors.rows import ListRow, Row, SourceRow, row_for
+from ..editors.tone_picks import TonePicks
 from ..pictures import Look
 from ..ui import Ui, named
 
@@ -52,6 +57,7 @@ class SettingsPanel(QWidget):
         self._shown: tuple[str, str] | None = None
         self.rows: dict[str, Row] = {}
         self.editor: QWidget | None = None
+        self.picks: TonePicks | None = None
         outer = QVBoxLayout(self)
         outer.setContentsMargins(ui.px(14), ui.px(10), ui.px(4), ui.px(6))
         outer.setSpacing(ui.px(4))
@@ -89,6 +95,7 @@ class SettingsPanel(QWidget):
         ui.pictures.measured.connect(self.follow)
         ui.pictures.failed.connect(self._failed)
         ui.captures.known.connect(self.follow)
+        ui.hand.toned.connect(self._toned)
         self.follow()
 
     # -- following -----------------------------------------------------------------
@@ -169,7 +176,7 @@ class SettingsPanel(QWidget):
     def _rebuild(self, key: tuple[str, str], model: type[Params] | None, only: tuple[str, ...] | None = None) -> None:
         self._shown = key
         self.rows = {}
-        self.editor = self.revealer = None
+        self.editor = self.revealer = self.picks = None
         self.found = named(QLabel(), "second")
         self.found.setWordWrap(True)
         body = QWidget()
@@ -188,6 +195,11 @@ class SettingsPanel(QWidget):
                     self.editor.edited.connect(self._edit)  # type: ignore[attr-defined]
                 self.editor.finished.connect(self.ui.studio.seal)  # type: ignore[attr-defined]
                 box.addWidget(self.editor)
+            if isinstance(step.params, Levels | Curve):
+                self.picks = TonePicks(self.ui, step)
+                self.picks.edited.connect(self._edit)
+                self.picks.finished.connect(self.ui.studio.seal)
+                box.addWidget(self.picks)
             if step.declared.finders:
                 finders = FinderBox(self.ui, step)
                 finders.edited.connect(self._edit)
@@ -246,20 +258,33 @@ class SettingsPanel(QWidget):
     def _show_editor(self, step: Step) -> None:
         look = self.ui.pictures.look
         counts = look.histogram if look is not None and look.uid == step.uid else None
+        after = look.after if look is not None and look.uid == step.uid else None
+        toned = self.ui.hand.toned_at
         autos = dict(look.finished.autos.get(step.uid, {})) if look is not None else {}
         editor, params = self.editor, step.params
         if isinstance(editor, LevelsBox) and isinstance(params, Levels):
             held = params.find == "held" or not autos
-            editor.show_values(
-                params, (params.black, params.white) if held else (autos["black"], autos["white"]), counts
-            )
+            ends = (params.black, params.white) if held else (autos["black"], autos["white"])
+            editor.show_values(params, ends, counts)
+            editor.show_after(after, toned)
+            if self.picks is not None:
+                self.picks.show_values(step, ends, look)
         elif isinstance(editor, CurveBox) and isinstance(params, Curve):
-            editor.show_points(params.points)
+            editor.show_points(params.points, straight=params.joined == "straight")
             editor.show_counts(counts)
+            editor.show_after(after, toned)
+            if self.picks is not None:
+                self.picks.show_values(step, (0.0, 1.0), look)
+        elif isinstance(editor, FormBox) and isinstance(params, Bevel):
+            editor.show_values(params)
+        elif isinstance(editor, MatchBox):
+            editor.show_plates()
         elif isinstance(editor, FalloffBox) and isinstance(params, Falloff):
             editor.show_values(params)
         elif isinstance(editor, GreyBox) and isinstance(params, Grey):
             editor.show_values(step, params)
+        elif isinstance(editor, HandBox):
+            editor.show_marks(getattr(params, "marks", ()))
         elif isinstance(editor, BrushBox):
             editor.show_marks(getattr(params, "marks", ()))
             editor.setVisible(getattr(params, "how", "marks") == "marks")
@@ -281,6 +306,11 @@ class SettingsPanel(QWidget):
     def _looked(self, look: Look | None) -> None:
         step = self.ui.studio.step
         if look is not None and step is not None and self._shown == (step.uid, step.kind):
+            self._show_editor(step)
+
+    def _toned(self, _: float) -> None:
+        step = self.ui.studio.step
+        if step is not None and self._shown == (step.uid, step.kind):
             self._show_editor(step)
 
     def _failed(self, uid: str, sentence: str) -> None:

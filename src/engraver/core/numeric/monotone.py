@@ -60,6 +60,11 @@ def evaluate(points: Sequence[tuple[float, float]], at: Array) -> Array:
     return result
 
 
-def table(points: Sequence[tuple[float, float]], size: int = TABLE) -> Array:
-    """The curve at ``size`` equal steps over 0..1, for an interpolated table."""
-    return evaluate(points, np.linspace(0.0, 1.0, size))
+def table(points: Sequence[tuple[float, float]], size: int = TABLE, *, straight: bool = False) -> Array:
+    """The curve at ``size`` equal steps over 0..1, for an interpolated table; ``straight`` joins points by lines."""
+    at = np.linspace(0.0, 1.0, size)
+    if straight:
+        x, y = np.asarray(points, np.float64).T
+        pieces: Array = np.interp(at, x, y)
+        return pieces
+    return evaluate(points, at)

@@ -182,6 +182,35 @@ def open_sky(height, reach, directions, top, bottom, out):  # type: ignore[no-un
             out[i, j] = total / directions.shape[0]
 
 
+@_kernel
+def brush(path, radius, least, soft, out):  # type: ignore[no-untyped-def]
+    """How strongly a stroke touches every pixel: the greatest of its parts, fading over ``soft`` of the radius.
+
+    ``path`` (n, 3) holds x, y and pressure; at no pressure the tip is ``least`` as wide.
+    """
+    rows, columns = out.shape
+    for n in range(max(1, path.shape[0] - 1)):
+        m = min(n + 1, path.shape[0] - 1)
+        x0, y0, x1, y1 = path[n, 0], path[n, 1], path[m, 0], path[m, 1]
+        r0 = max(0, int(min(y0, y1) - radius - 1))
+        r1 = min(rows, int(max(y0, y1) + radius + 2))
+        c0 = max(0, int(min(x0, x1) - radius - 1))
+        c1 = min(columns, int(max(x0, x1) + radius + 2))
+        dx, dy = x1 - x0, y1 - y0
+        size = dx * dx + dy * dy
+        for i in range(r0, r1):
+            for j in range(c0, c1):
+                x, y = j + 0.5 - x0, i + 0.5 - y0
+                t = min(max((x * dx + y * dy) / size, 0.0), 1.0) if size > 0 else 0.0
+                pressure = path[n, 2] + (path[m, 2] - path[n, 2]) * t
+                wide = radius * (least + (1 - least) * pressure)
+                away = np.sqrt((x - t * dx) ** 2 + (y - t * dy) ** 2)
+                s = min(max((1 - away / wide) / soft, 0.0), 1.0)
+                touch = s * s * (3 - 2 * s) * pressure
+                if touch > out[i, j]:
+                    out[i, j] = touch
+
+
 def warm() -> None:
     """Compile every kernel (or fetch it from the cache)."""
     a = np.zeros((3, 3), np.float32)
@@ -191,3 +220,4 @@ def warm() -> None:
     nearest(a, np.float32(0.5), b, c, 0, 3, a.copy())
     pillow(a, a.copy(), 1.0, 1, 0, 2, 1.0, 0, 3)
     open_sky(a, 2.0, np.ones((1, 2)), 0, 3, a.copy())
+    brush(np.ones((2, 3)), 1.0, 0.3, 0.5, a.copy())

@@ -44,6 +44,8 @@ class Stroke(BaseModel):
         Of the brush, as a share of the source's shorter side.
     shift : (float, float) or None
         From the stroke to the piece it takes, in shares of the source's width and height.
+    strength, soft : float
+        How strongly it acts, and how much of the brush's radius fades out, both 0..1; not all steps look at them.
     data : bytes
         The packed points.
     """
@@ -53,26 +55,36 @@ class Stroke(BaseModel):
     tag: str = Field("", max_length=24)
     radius: float = Field(gt=0, le=2)
     shift: tuple[float, float] | None = None
+    strength: float = Field(1.0, ge=0, le=2)
+    soft: float = Field(0.6, ge=0, le=1)
     data: bytes
 
     @classmethod
     def through(
         cls, places: Sequence[tuple[float, float]], radius: float, tag: str = "",
-        shift: tuple[float, float] | None = None,
+        shift: tuple[float, float] | None = None, *, strength: float = 1.0, soft: float = 0.6,
+        pressure: Sequence[float] | None = None,
     ) -> Stroke:  # fmt: skip
-        """A stroke through places in source shares, at full pressure."""
-        return cls(tag=tag, radius=radius, shift=shift, data=cls.packed(np.asarray(places, float).reshape(-1, 2)))
+        """A stroke through places in source shares, at full pressure or with one for each place."""
+        data = cls.packed(np.asarray(places, float).reshape(-1, 2), pressure)
+        return cls(tag=tag, radius=radius, shift=shift, strength=strength, soft=soft, data=data)
 
     @staticmethod
-    def packed(places: NDArray[np.float64]) -> bytes:
-        """Places (n, 2) as points at full pressure."""
+    def packed(places: NDArray[np.float64], pressure: Sequence[float] | None = None) -> bytes:
+        """Places (n, 2) as points, at full pressure or with one for each."""
         points = np.zeros((len(places), 4), "<f4")
-        points[:, :2], points[:, 2] = places, 1.0
+        points[:, :2] = places
+        points[:, 2] = 1.0 if pressure is None else pressure
         return points.tobytes()
 
     def tagged(self, tag: str) -> Stroke:
         """The same stroke saying something else."""
-        return Stroke(tag=tag, radius=self.radius, shift=self.shift, data=self.data)
+        return self.but(tag=tag)
+
+    def but(self, **changes: Any) -> Stroke:
+        """The same stroke with something else changed."""
+        now = {name: getattr(self, name) for name in type(self).model_fields}
+        return Stroke(**{**now, **changes})
 
     @model_validator(mode="before")
     @classmethod
@@ -122,6 +134,8 @@ class Stroke(BaseModel):
     def digest(self) -> str:
         """Names the stroke: its points and all else it says."""
         head = f"{self.tag} {self.radius!r} {self.shift!r} ".encode()
+        if (self.strength, self.soft) != (1.0, 0.6):
+            head += f"{self.strength!r} {self.soft!r} ".encode()
         return hashlib.blake2b(head + self.data, digest_size=12).hexdigest()
 
     def __eq__(self, other: object) -> bool:

@@ -12,6 +12,7 @@ from .edge import FALLOFF, ZERO
 from .form import REMOVE_FORM
 from .frame import CROP, TURN
 from .grey import GREY
+from .hand import HAND
 from .heal import HEAL
 from .isolate import ISOLATE
 from .kind import Group, StepKind
@@ -35,7 +36,7 @@ _ALL = (
     DEBAND, DUST, LINES, DENOISE, HEAL,
     ISOLATE,
     LEVELS, CURVE, EXPOSURE, THRESHOLD, INVERT, LOCAL_CONTRAST, SHARPEN, COARSE_FINE, TERRACE, MATCH,
-    REMOVE_FORM, THICKEN, BEVEL, INFLATE, SMOOTH_RELIEF, SOFTEN, MASK_FROM,
+    REMOVE_FORM, THICKEN, BEVEL, INFLATE, SMOOTH_RELIEF, SOFTEN, HAND, MASK_FROM,
     FALLOFF, ZERO,
     SIZE,
 )  # fmt: skip

@@ -114,6 +114,9 @@ class Curve(Params):
     points: CurvePoints = curve(
         ((0.0, 0.0), (1.0, 1.0)), "Curve", "Tone in to tone out, through points; it never overshoots."
     )
+    joined: Literal["smooth", "straight"] = choice(
+        "smooth", {"smooth": "Smooth", "straight": "Straight pieces"}, "Joined", "How the points are joined."
+    )
 
     @model_validator(mode="after")
     def _rising(self) -> Curve:
@@ -133,7 +136,7 @@ def check_points(points: CurvePoints) -> None:
 
 
 def _curve(raster: Raster, params: Curve, context: StepContext) -> Raster:
-    values = monotone.table(params.points)
+    values = monotone.table(params.points, straight=params.joined == "straight")
     return raster.but(pixels=banded(raster.pixels, lambda v: tone.apply_table(v, values), context.check))
 
 

@@ -1,0 +1,141 @@
+"""The settings of the hand's brush: how strongly, how softly, how many arms, and the stroke that is chosen."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from engraver.core.params import Stroke, Strokes
+
+from ..brush import Hand
+from ..ui import Ui, named
+from .brush_box import BrushBox
+from .rows import Switch
+from .slider import Slider
+
+MOST_ARMS = 12
+
+
+class HandBox(QWidget):
+    """A :class:`BrushBox` with more; sliders act on the chosen stroke when there is one."""
+
+    edited = Signal(dict)
+    finished = Signal()
+
+    def __init__(self, ui: Ui, hand: Hand) -> None:
+        super().__init__()
+        self.ui, self.hand = ui, hand
+        self.marks: Strokes = ()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(ui.px(6))
+        self.brush = BrushBox(ui, hand, "hand")
+        self.brush.edited.connect(self.edited)
+        self.brush.finished.connect(self.finished)
+        box.addWidget(self.brush)
+        self.sliders: dict[str, Slider] = {}
+        for name, words, low, high, help in (
+            (
+                "strength",
+                "Strength",
+                0.01,
+                1.0,
+                "How strongly it acts; raising and cutting in heights of white",
+            ),
+            ("soft", "Softness", 0.0, 1.0, "How much of the brush fades out"),
+            ("arms", "Arms", 1, MOST_ARMS, "Each stroke is laid so many times round the plate's middle"),
+        ):
+            slider = Slider(ui, low, high, 1 if name == "arms" else 0.01)
+            slider.setAccessibleName(words)
+            slider.setToolTip(help)
+            slider.moved.connect(lambda value, n=name: self._slid(n, value))
+            slider.released.connect(self.finished)
+            box.addLayout(self._row(words, slider))
+            self.sliders[name] = slider
+        self.switches: dict[str, Switch] = {}
+        for name, words, help in (
+            ("mirror", "Mirror", "Each stroke is laid on the other side too"),
+            ("practice", "Practice pen", "Plays a pen's pressure: strokes begin and end lightly"),
+        ):
+            switch = Switch(ui)
+            switch.setAccessibleName(words)
+            switch.setToolTip(help)
+            switch.clicked.connect(lambda on, n=name: hand.set(**{n: bool(on)}))
+            box.addLayout(self._row(words, switch))
+            self.switches[name] = switch
+        chosen = QHBoxLayout()
+        chosen.setContentsMargins(ui.px(12), 0, 0, 0)
+        self.words = named(QLabel(), "second")
+        self.words.setWordWrap(True)
+        self.remove = named(QPushButton("Remove it"), "link")
+        self.remove.clicked.connect(self._remove)
+        chosen.addWidget(self.words, 1)
+        chosen.addWidget(self.remove, 0, Qt.AlignmentFlag.AlignTop)
+        box.addLayout(chosen)
+        hand.changed.connect(self.follow)
+        self.follow()
+
+    def _row(self, words: str, widget: QWidget) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setContentsMargins(self.ui.px(12), 0, 0, 0)
+        label = QLabel(words)
+        label.setFixedWidth(self.ui.px(84))
+        row.addWidget(label)
+        row.addWidget(widget, 1 if isinstance(widget, Slider) else 0)
+        if not isinstance(widget, Slider):
+            row.addStretch(1)
+        return row
+
+    def chosen(self) -> Stroke | None:
+        """The stroke that was pressed with the right button, if it is still there."""
+        return next((s for s in self.marks if s.digest == self.hand.brush.chosen), None)
+
+    def _slid(self, name: str, value: float) -> None:
+        stroke = self.chosen()
+        if name == "arms":
+            self.hand.set(arms=round(value))
+        elif stroke is None:
+            self.hand.set(**{name: round(value, 3)})
+        else:
+            self._replace(stroke, stroke.but(**{name: round(value, 3)}))
+
+    def _replace(self, old: Stroke, new: Stroke) -> None:
+        marks = tuple(new if s == old else s for s in self.marks)
+        self.hand.set(chosen=new.digest)
+        self.edited.emit({"marks": marks})
+
+    def _remove(self) -> None:
+        stroke = self.chosen()
+        if stroke is not None:
+            self.edited.emit({"marks": tuple(s for s in self.marks if s != stroke)})
+            self.hand.set(chosen="")
+            self.finished.emit()
+
+    def follow(self) -> None:
+        """Show the brush, or the chosen stroke."""
+        stroke, brush = self.chosen(), self.hand.brush
+        values: dict[str, Any] = {"strength": brush.strength, "soft": brush.soft, "arms": brush.arms}
+        if stroke is not None:
+            values |= {"strength": stroke.strength, "soft": stroke.soft}
+        for name, slider in self.sliders.items():
+            slider.show_value(float(values[name]))
+        for name, switch in self.switches.items():
+            switch.setChecked(getattr(brush, name))
+        self.remove.setVisible(stroke is not None)
+        self.words.setText(
+            f"A stroke that {WORDS.get(stroke.tag, stroke.tag)} is chosen: the sliders change it."
+            if stroke is not None else "Shift draws straight. The right button chooses a stroke."
+        )  # fmt: skip
+
+    def show_marks(self, marks: Strokes) -> None:
+        self.marks = marks
+        self.brush.show_marks(marks)
+        self.follow()
+
+
+WORDS = {
+    "raise": "raises", "cut": "cuts", "level": "levels", "smooth": "smooths", "smudge": "smudges",
+    "zero": "brings to zero",
+}  # fmt: skip
