@@ -13,7 +13,7 @@ from rich.table import Table
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from bench import cleaning, core, many, meshes, window
+from bench import cleaning, core, many, meshes, relief, window
 from bench.figures import Bench, Figure
 
 BENCHES: dict[str, Bench] = {
@@ -30,6 +30,9 @@ BENCHES: dict[str, Bench] = {
     "mesh-capture": meshes.capturing,
     "mesh-ten-million": meshes.ten_million,
     "mesh-turn": meshes.turning,
+    "tones": relief.tones,
+    "shapes": relief.shapes,
+    "hand": relief.hand,
 }
 
 

@@ -18,7 +18,7 @@ from engraver.core.readiness import deliver, destination, measure
 from engraver.core.recipe.first import READ_AS, first_steps, guess, shipped_recipe
 from engraver.core.recipe.models import ReadAs
 from engraver.core.steps.frame import Crop, crop_box
-from engraver.demo import casts, harbour, papers, photos, props, quay, shots
+from engraver.demo import casts, copper, harbour, papers, photos, props, quay, shots
 
 
 def test_props_come_from_their_seed() -> None:
@@ -123,7 +123,8 @@ def test_the_stamps_of_the_demo_are_ready_for_a_sculpting_brush(demo: tuple[quay
     project, store = demo
     kinds = [p.read_as for p in project.plates]
     assert project.name == "Saltmarrow Quay"
-    assert kinds == ["relief", "surface", "sheet", "drawing", "subject", "detail", "object", "rolled"]
+    assert kinds[:8] == ["relief", "surface", "sheet", "drawing", "subject", "detail", "object", "rolled"]
+    assert [p.name for p in project.plates][8:] == ["Carved knot", "Copper", "Wet hollows"]
     to = destination("sculpt-stamp")
     for plate in project.plates[:2]:
         raster = Engine(store).evaluate(resolve(project, plate.id, store), Request(exact=True)).raster
@@ -179,3 +180,24 @@ def test_the_casts_come_back_as_their_truth(demo: tuple[quay.Project, SourceStor
         assert best >= 0.99, (name, best)
     files = [make().file() for make in (casts.knot_panel, casts.oyster_shell, casts.frieze_pot)]
     assert sum(map(len, files)) < 12_000_000
+
+
+def test_a_drawing_becomes_carved_and_copper_loses_its_bulge(demo: tuple[quay.Project, SourceStore]) -> None:
+    """Smooth ridges without terraces or spikes; the dents stay, what is wider goes; the knot is where it is said."""
+    project, store = demo
+    by_name = {p.name: p for p in project.plates}
+
+    def finished(name: str, upto: str | None = None) -> np.ndarray:
+        line = resolve(project, by_name[name].id, store)
+        return Engine(store).evaluate(line, Request(upto=upto, exact=True)).raster.flat()
+
+    carved = finished("Carved knot")
+    assert carved.max() > 0.75 and np.unique(carved.round(4)).size > 2000
+    assert np.abs(np.diff(carved, 2, axis=1)).max() < 0.06 and np.abs(np.diff(carved, 2, axis=0)).max() < 0.06
+    assert tuple(quay.KNOT) == papers.knot_drawings().boxes[1]
+    scan = copper.hammered_copper()
+    flat = finished("Copper", "copper-coarse-fine")
+    assert np.corrcoef(flat.ravel(), scan.dents.ravel())[0, 1] > 0.85
+    assert np.corrcoef(scan.heights.ravel(), scan.dents.ravel())[0, 1] < 0.6
+    wet = finished("Wet hollows")
+    assert wet.min() == 0 and wet.max() > 0.9 and 0.1 < (wet > 0.5).mean() < 0.5

@@ -9,11 +9,18 @@ import pytest
 from scipy import fft, ndimage
 
 from conftest import band_limited
+from engraver.core.engine import Request
+from engraver.core.engine.line import assemble
 from engraver.core.errors import BadPicture
+from engraver.core.files.picture import Reading
 from engraver.core.numeric import distance, slopes
+from engraver.core.params import Stroke
 from engraver.core.raster import Raster
+from engraver.core.recipe import Step
+from engraver.core.steps import StepContext, kind_of
 from engraver.core.steps.shape import form_curve
 from solids import elevations
+from test_steps import HANDS, line_of
 from test_tone import run
 
 
@@ -199,3 +206,40 @@ def test_masks_lie_where_they_are_said_to() -> None:
         for d in (1.0, -1.0)
     )
     assert below == 0 and above == 1
+
+
+def test_each_stroke_of_the_hand_does_what_it_says() -> None:
+    """Raise, cut, level, zero, smooth and smudge on a plain ramp; what lies beside a stroke stays."""
+    x, _ = grid(200)
+    ramp = (0.5 + 0.5 * x).astype(np.float32)
+
+    def stroke(tag: str, **more: Any) -> np.ndarray:
+        marks = (Stroke.through([(0.35, 0.5), (0.65, 0.5)], 0.08, tag, soft=0.3, **more),)
+        kind = kind_of("hand")
+        facts = Raster.of(ramp).facts()
+        around = StepContext(facts, facts, (200, 200), from_source=np.diag([200.0, 200.0, 1.0]), source=facts)
+        return kind.apply(Raster.of(ramp), kind.params(marks=marks), around).pixels
+
+    for tag, change in (("raise", 0.3), ("cut", -0.3)):
+        result = stroke(tag, strength=0.3)
+        assert result[100, 100] - ramp[100, 100] == pytest.approx(change, abs=0.01)
+        assert np.array_equal(result[:60], ramp[:60])
+    assert stroke("zero")[100, 100] == pytest.approx(0, abs=1e-3)
+    level = stroke("level")[100, 75:125]
+    assert np.ptp(level) < 1e-3 and level[0] == pytest.approx(ramp[100, 70], abs=0.01)
+    assert np.abs(stroke("smooth") - ramp).max() < 0.01  # a ramp is smooth already
+    carried = stroke("smudge")
+    assert carried[100, 120] < ramp[100, 120] - 0.02 and np.array_equal(carried[:60], ramp[:60])
+    half = stroke("raise", strength=0.3, pressure=[0.5, 0.5])
+    assert half[100, 100] - ramp[100, 100] == pytest.approx(0.15, abs=0.01)
+
+
+def test_strokes_kept_from_before_change_nothing() -> None:
+    """More and fewer strokes, in any order, through one engine: the same pixels as from the beginning."""
+    pixels = band_limited(120, 140, 0.1, 5)
+    line, engine = line_of(pixels, Step.make("hand", marks=HANDS))
+    for count in (2, 6, 3, 4, 6, 1, 5):
+        step = line.steps[0].with_params(marks=HANDS[:count])
+        ours = engine.evaluate(assemble(line.source, Reading(), (step,), 1, engine.sources), Request(exact=True))
+        fresh_line, fresh = line_of(pixels, step)
+        assert np.array_equal(ours.raster.pixels, fresh.evaluate(fresh_line, Request(exact=True)).raster.pixels)

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Protocol
 
+import numpy as np
 import platformdirs
 
 from engraver.core.engine import SourceStore
@@ -19,6 +20,7 @@ from engraver.core.recipe.first_mesh import first_capture, first_mesh_steps
 from engraver.core.recipe.models import Step
 
 from .casts import frieze_pot, knot_panel, oyster_shell
+from .copper import hammered_copper
 from .papers import LINE, PAPER, float_on_board, knot_drawings, net_sheet
 from .photos import barnacle_slab, sand_ripples
 
@@ -30,8 +32,10 @@ class Made(Protocol):
 
 
 NAME = "Saltmarrow Quay"
+# Where the drawing that is carved lies on its page: left, top, right, bottom in pixels.
+KNOT = (829, 176, 1290, 649)
 # Raise when the generator changes, so that photos kept from before are made again.
-EDITION = "4"
+EDITION = "5"
 
 
 def photo_file(make: Callable[[], Made], name: str, folder: Path | None = None) -> bytes:
@@ -77,13 +81,57 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
         Stroke.through([(0.12, 0.86), (0.5, 0.93), (0.88, 0.84)], 0.025, "remove"),
     )
     project = set_params(project, float_, "cork-isolate", marks=marks)
-    return _with_casts(project, sources, folder)
+    project = _with_casts(project, sources, folder)
+    return _with_reliefs(project, sources, folder)
+
+
+def _bosses() -> tuple[Stroke, ...]:
+    """A boss in every corner of the panel, and a ring of short tool marks laid in twelve arms."""
+    corners = [
+        Stroke.through([(x, y)], 0.045, "raise", strength=0.4, soft=0.8) for x in (0.13, 0.87) for y in (0.13, 0.87)
+    ]
+    marks = []
+    for arm in range(12):
+        c, s = np.cos(np.pi * arm / 6), np.sin(np.pi * arm / 6)
+        place = [(0.5 + r * c, 0.5 + r * s) for r in (0.02, 0.045)]
+        marks.append(Stroke.through(place, 0.012, "raise", strength=0.25, soft=0.9))
+    return (*corners, *marks)
+
+
+def _with_reliefs(project: Project, sources: SourceStore, folder: Path | None) -> Project:
+    """A drawing that becomes carved, copper whose bulge is taken out, and a mask of the sand's wet hollows."""
+    by_name = {p.name: p for p in project.plates}
+    page = project.source(by_name["Knot-work"].source)
+    facts = sources.facts(page, Reading())
+    x, y = (KNOT[0] + KNOT[2]) / 2 / facts.width, (KNOT[1] + KNOT[3]) / 2 / facts.height
+    width = 1.16 * max(KNOT[2] - KNOT[0], KNOT[3] - KNOT[1]) / facts.shorter
+    steps = _steady((
+        Step.make("crop", x=round(x, 4), y=round(y, 4), width=round(width, 4)),
+        Step.make("grey", mix="fade", line=LINE, paper=PAPER), Step.make("even-light", light="paper"),
+        Step.make("invert"), Step.make("threshold", softness=0.3), Step.make("bevel", ridge=True, form="round"),
+        Step.make("soften", radius=0.004), Step.make("size", side=1024),
+    ), "carving")  # fmt: skip
+    project, _ = add_plate(project, page, "Carved knot", tuple(steps), read_as="drawing", seed=11)
+    copper = sources.add(photo_file(hammered_copper, "hammered_copper.png", folder), "hammered_copper.png")
+    steps = _steady((
+        Step.make("coarse-fine", coarse=0.0, medium=1.0, fine=1.5, finest=0.6, size=0.3),
+        Step.make("levels", low=1.0, high=99.8, toe=0.03), Step.make("falloff", fade=0.2, margin=0.016),
+    ), "copper")  # fmt: skip
+    project, _ = add_plate(project, copper, "Copper", tuple(steps), read_as="plain", seed=12)
+    sand = by_name["Sand ripples"]
+    first = [s for s in project.line(sand.id) if s.kind in ("crop", "grey", "even-light", "levels")]
+    steps = _steady((*first, Step.make("soften", radius=0.004), Step.make("mask-from", size=0.05),
+                     Step.make("size", side=1024)), "wet")  # fmt: skip
+    project, _ = add_plate(
+        project, project.source(sand.source), "Wet hollows", tuple(steps), read_as="surface", seed=13
+    )
+    return project
 
 
 def _with_casts(project: Project, sources: SourceStore, folder: Path | None) -> Project:
     """The plates of the sculpted props: the panel laid flat, the shell without its cup, the pot rolled out."""
     panel = sources.add(photo_file(knot_panel, "knot_panel.ply", folder), "knot_panel.ply")
-    steps = tuple(_steady(first_mesh_steps("detail"), "panel"))
+    steps = tuple(_steady((Step.make("hand", marks=_bosses()), *first_mesh_steps("detail")), "panel"))
     reading = first_capture(sources.shape(panel), "detail").but(side=1024, zero_at="lowest")
     project, _ = add_plate(project, panel, "Carved panel", steps, reading=reading, read_as="detail", seed=8)
     shell = sources.add(photo_file(oyster_shell, "oyster_shell.ply", folder), "oyster_shell.ply")

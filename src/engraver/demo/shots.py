@@ -20,6 +20,10 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "rolled-out": ("--plate", "Pot frieze", "--step", "source", "--theme", "lamp"),
     "form-before": ("--plate", "Oyster shell", "--step", "source"),
     "form-after": ("--plate", "Oyster shell", "--step", "remove-form"),
+    "curve": ("--plate", "Knot-work", "--step", "curve"),
+    "bevel": ("--plate", "Carved knot", "--step", "bevel"),
+    "coarse-fine": ("--plate", "Copper", "--step", "coarse-fine"),
+    "hand": ("--plate", "Carved panel", "--step", "hand", "--theme", "lamp"),
     "sheet-splitter": ("--plate", "Knot-work", "--split"),
 }
 

@@ -243,13 +243,16 @@ class StrokeHand:
                 painter.setPen(QPen(colour, width))
                 painter.drawEllipse(here, brush.radius * unit, brush.radius * unit)
             if by_hand and brush.words:
-                self._say(painter, here + QPointF(brush.radius * unit + 6, 4), brush.words)
+                self._say(painter, here, brush.radius * unit + 6, target, brush.words)
             if paint.picks and brush.anchor is not None and not self._places:
                 anchor = place(*brush.anchor)
                 self._arrow(painter, here, anchor) if brush.flipped else self._arrow(painter, anchor, here)
 
-    def _say(self, painter: QPainter, at: QPointF, words: str) -> None:
+    def _say(self, painter: QPainter, here: QPointF, aside: float, target: QRectF, words: str) -> None:
+        """Words beside the pointer, on the side where there is room."""
         painter.setFont(self._ui.font(11, 600))
+        wide = painter.fontMetrics().horizontalAdvance(words)
+        at = here + QPointF(aside if here.x() + aside + wide < target.right() else -aside - wide, 4)
         for shift, colour in ((QPointF(1, 1), QColor(20, 20, 18, 220)), (QPointF(0, 0), QColor(255, 255, 255))):
             painter.setPen(colour)
             painter.drawText(at + shift, words)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
@@ -13,7 +14,9 @@ import numpy as np
 from ..errors import BadValue, Cancelled, EngraverError, Watch, unwatched
 from ..files.picture import Reading
 from ..numeric import resample
+from ..params import Strokes
 from ..raster import Facts, Raster
+from ..recipe.models import Step
 from ..steps import StepContext, kind_of
 from ..steps.kind import NOTHING, Matrix
 from .cache import Cache
@@ -22,6 +25,9 @@ from .plan import Autos, Plan, Size, make_plan, size_at
 from .sources import SourceStore
 
 Answer = TypeVar("Answer")
+
+# For so many places in lines, and so many runs of strokes at each, what they made is kept.
+RUNS = 4
 
 
 class StepFailed(EngraverError, ValueError):
@@ -89,6 +95,7 @@ class Engine:
         self.sources = sources
         self.cache = Cache(limit)
         self._autos: dict[str, Autos] = {}
+        self._runs: OrderedDict[str, list[tuple[Strokes, Raster]]] = OrderedDict()
         self._lock = threading.Lock()
 
     def evaluate(self, line: Line, request: Request, check: Watch = unwatched) -> Result:
@@ -189,8 +196,37 @@ class Engine:
         step = line.steps[i]
         kind = kind_of(step.kind)
         context = self._context(line, plan, i, raster, check, size=plan.sizes[i + 1])
-        result = self._guarded(step.uid, lambda: kind.apply(raster, step.params, context))
+        if kind.one_by_one and raster.coverage is None:
+            result = self._guarded(step.uid, lambda: self._stroked(step, raster, context, plan.keys[i]))
+        else:
+            result = self._guarded(step.uid, lambda: kind.apply(raster, step.params, context))
         return _stamped(result, line.facts[i + 1], plan.scales[i + 1])
+
+    def _stroked(self, step: Step, raster: Raster, context: StepContext, before: str) -> Raster:
+        """A step whose strokes act one after the other, from the longest run of them that has been done already."""
+        kind = kind_of(step.kind)
+        marks: Strokes = getattr(step.params, kind.one_by_one)
+        key = f"{before} {step.uid} {context.size}"
+        with self._lock:
+            runs = self._runs.setdefault(key, [])
+            self._runs.move_to_end(key)
+            while len(self._runs) > RUNS:
+                self._runs.popitem(last=False)
+            done = max((run for run in runs if run[0] == marks[: len(run[0])]), key=lambda r: len(r[0]), default=None)
+            if done is not None:  # the one in use stays longest
+                runs.remove(done)
+                runs.append(done)
+        if done is not None:
+            raster = done[1]
+            params = step.params.but(**{kind.one_by_one: marks[len(done[0]) :]})
+        else:
+            params = step.params
+        result = kind.apply(raster, params, context)
+        with self._lock:
+            if done is None or done[0] != marks:
+                runs.insert(max(0, len(runs) - 1), (marks, result))
+                del runs[: max(0, len(runs) - RUNS)]
+        return result
 
     def _context(self, line: Line, plan: Plan, i: int, raster: Raster, check: Watch, size: Size) -> StepContext:
         step = line.steps[i]

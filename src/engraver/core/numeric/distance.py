@@ -6,6 +6,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 
+import cv2
 import numpy as np
 
 from ..raster import Pixels, Wrap
@@ -58,16 +59,16 @@ def signed(
     check()
     # A column's points differ by up to a pixel across it, which counts far away where the border runs along
     # the column; so rows and columns change places, and the nearer of both answers is right.
-    across, down, turned = (np.ascontiguousarray(p.T) for p in (py, px, whole))
+    across, down, turned = (cv2.transpose(p) for p in (py, px, whole))
     out = _nearest(px, py, whole, at)
     check()
-    other = _nearest(across, down, turned, at).T
+    other = cv2.transpose(_nearest(across, down, turned, at))
     np.copyto(out, other, where=np.abs(other) < np.abs(out))
     return np.ascontiguousarray(out[grow[1] : grow[1] + rows, grow[0] : grow[0] + columns])
 
 
 # Sweeps at full size; coarser levels, which cost less, get more.
-SWEEPS = 5
+SWEEPS = 3
 
 
 def pillow(depth: Pixels, check: Callable[[], None] = lambda: None) -> Pixels:
@@ -82,8 +83,6 @@ def pillow(depth: Pixels, check: Callable[[], None] = lambda: None) -> Pixels:
     depth : float32 (H, W)
         Signed distance to the border, positive inside, as from :func:`signed`.
     """
-    import cv2
-
     from . import shape_kernels
 
     levels = [np.ascontiguousarray(depth, np.float32)]

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..numeric import blur
 from ..params import Params, Stroke, Strokes, strokes
 from ..raster import ZERO_LEVEL, Pixels, Raster
-from .kind import StepContext, StepKind, toned_extent
+from .kind import StepContext, StepKind
 from .marks import placed
 
 TAGS = ("raise", "cut", "level", "smooth", "smudge", "zero")
@@ -126,12 +126,8 @@ def _hand(raster: Raster, params: HandWork, context: StepContext) -> Raster:
     return raster.but(pixels=pixels)
 
 
-def _tells(params: HandWork, autos: object) -> str:
-    counts = {tag: sum(s.tag == tag for s in params.marks) for tag in TAGS}
-    return " · ".join(f"{n} {tag}" for tag, n in counts.items() if n)
-
-
 HAND = StepKind(
     id="hand", name="By hand", group="relief", help="Raises, cuts, levels, smooths, smudges: strokes stay data.",
-    params=HandWork, apply=_hand, extent=toned_extent, agreement="tone", tells=_tells, only_here=True, editor="hand",
+    params=HandWork, apply=_hand, agreement="tone", only_here=True, editor="hand",
+    one_by_one="marks",
 )  # fmt: skip

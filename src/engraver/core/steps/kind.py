@@ -143,6 +143,8 @@ class StepKind:
         The output may have another number of pixels for the same picture.
     only_here : bool
         Not shared with other plates of the same recipe.
+    one_by_one : str
+        A field of strokes that act one after the other: what all but the last have made can be kept.
     stands_first : bool
         Needs the stored levels untouched: it is put before everything that mixes them.
     """
@@ -169,6 +171,7 @@ class StepKind:
     resamples: bool = False
     only_here: bool = False
     stands_first: bool = False
+    one_by_one: str = ""
     editor: str = ""
 
     def __post_init__(self) -> None:
