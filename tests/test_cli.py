@@ -194,3 +194,15 @@ def test_a_batch_takes_meshes_too(panel: Path, tmp_path: Path) -> None:
     done = engraver("batch", recipe, panel, "-o", tmp_path / "all")
     assert done.exit_code == 0, done.stderr
     assert read(tmp_path / "all" / "panel.png").shape == (64, 64)
+
+
+def test_a_normal_map_goes_beside_the_heights(photo: Path, tmp_path: Path) -> None:
+    out = tmp_path / "a.png"
+    done = engraver("make", photo, "--side", 64, "--normals", 5, "--green", "down", "-o", out)
+    assert done.exit_code == 0, done.stderr
+    stored = read(tmp_path / "a-normals.png")
+    assert stored.dtype == np.uint16 and stored.shape[2] == 3
+    assert engraver("make", photo, "--normals", 5, "-o", tmp_path / "b.png").exit_code == 0
+    (tmp_path / "b.png").unlink()
+    again = engraver("make", photo, "--normals", 5, "-o", tmp_path / "b.png")
+    assert again.exit_code == 1 and "--force" in again.stderr and not (tmp_path / "b.png").exists()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import cv2
 import numpy as np
 import pytest
 from scipy import fft, ndimage
@@ -16,6 +17,7 @@ from engraver.core.files.picture import Reading
 from engraver.core.numeric import distance, slopes
 from engraver.core.params import Stroke
 from engraver.core.raster import Raster
+from engraver.core.readiness.normals import normal_map_file
 from engraver.core.recipe import Step
 from engraver.core.steps import StepContext, kind_of
 from engraver.core.steps.shape import form_curve
@@ -243,3 +245,38 @@ def test_strokes_kept_from_before_change_nothing() -> None:
         ours = engine.evaluate(assemble(line.source, Reading(), (step,), 1, engine.sources), Request(exact=True))
         fresh_line, fresh = line_of(pixels, step)
         assert np.array_equal(ours.raster.pixels, fresh.evaluate(fresh_line, Request(exact=True)).raster.pixels)
+
+
+def test_a_tip_leaves_its_own_marks() -> None:
+    """A plate's tones laid once are those tones, at the brush's size; along a stroke, turned by its chance."""
+    x, y = grid(64)
+    tones = np.clip(1 - 3 * np.hypot(x - 0.2, y), 0, 1)
+    tip = (tones * 65535).astype("<u2").tobytes()
+    blank = Raster.of(np.zeros((256, 256), np.float32))
+    kind, facts = kind_of("hand"), blank.facts()
+    around = StepContext(facts, facts, (256, 256), from_source=np.diag([256.0, 256.0, 1.0]), source=facts)
+
+    def made(*places: tuple[float, float], **more: Any) -> np.ndarray:
+        stroke = Stroke.through(places, 0.25, "raise", tip=tip, **more)
+        return kind.apply(blank, kind.params(marks=(stroke,)), around).pixels
+
+    once = made((0.5, 0.5))
+    wanted = np.kron(tones, np.ones((2, 2)))  # 128 pixels across, about the middle
+    assert np.abs(once[64:192, 64:192] - wanted).mean() < 0.02 and once[:60].max() == 0
+    row = made((0.25, 0.5), (0.75, 0.5), spacing=1.0, turn=90.0, vary=0.3)
+    assert np.array_equal(row, made((0.25, 0.5), (0.75, 0.5), spacing=1.0, turn=90.0, vary=0.3))
+    plain = made((0.25, 0.5), (0.75, 0.5), spacing=1.0)
+    assert not np.allclose(row, plain) and plain[128].max() > 0.9
+    with pytest.raises(ValueError, match="square"):
+        Stroke.through([(0.5, 0.5)], 0.1, "raise", tip=b"abc")
+
+
+def test_a_normal_map_file_holds_the_true_slopes() -> None:
+    """A ramp half as high as it is wide: every normal leans by its own angle; 16 bits, read by OpenCV."""
+    ramp = Raster.of(np.tile(np.linspace(0, 1, 200, dtype=np.float32), (100, 1)))
+    stored = cv2.imdecode(np.frombuffer(normal_map_file(ramp, 0.5), np.uint8), cv2.IMREAD_UNCHANGED)
+    assert stored.dtype == np.uint16 and stored.shape == (100, 200, 3)
+    n = stored[50, 100, ::-1] / 65535 * 2 - 1
+    slope = 0.5 * 200 / 199
+    assert np.allclose(n, np.array([-slope, 0, 1]) / np.hypot(slope, 1), atol=2e-4)
+    assert np.abs(np.linalg.norm(stored / 65535 * 2 - 1, axis=2) - 1).max() < 1e-4

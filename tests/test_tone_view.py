@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -182,3 +184,24 @@ def test_arms_mirror_and_the_practice_pen_are_told_and_laid(bench: Window) -> No
     assert np.abs(along[:, 0] * along[-1, 1] - along[:, 1] * along[-1, 0]).max() < 1e-6
     assert points[0, 2] < 0.3 and points[len(points) // 2, 2] > 0.9
     assert PracticePen().pressures([(0.0, 0.0)]) == [1.0]
+
+
+def test_any_plate_is_a_tip_and_a_normal_map_goes_with_the_export(bench: Window, tmp_path: Path) -> None:
+    bench.studio.add_blank()
+    settle(bench)
+    add(bench, "hand")
+    editor = bench.settings.editor
+    assert isinstance(editor, HandBox) and editor.rows["soft"].isVisible() and not editor.rows["turn"].isVisible()
+    editor.tips.box.setCurrentIndex(1)
+    editor.tips.box.activated.emit(1)
+    settle(bench)
+    assert bench.hand.brush.tip and editor.rows["turn"].isVisible() and not editor.rows["soft"].isVisible()
+    bench.hand.set(radius=0.2, strength=1.0)
+    press(bench, (0.5, 0.5))
+    marks = bench.studio.step.params.marks  # type: ignore[union-attr]
+    assert len(marks) == 1 and marks[0].tip == bench.hand.brush.tip
+    full = bench.pictures.full
+    assert full is not None and full.result.raster.pixels.std() > 0.02
+    bench.filing.export(full, ((tmp_path / "a.png", False),), False, tmp_path / "a-normals.png", 0.03)
+    settle(bench)
+    assert (tmp_path / "a.png").exists() and (tmp_path / "a-normals.png").exists()

@@ -69,13 +69,19 @@ class Brush:
     mirror: bool = False
     practice: bool = False
     pressure: float = 1.0
+    tip: bytes = b""
+    tip_name: str = ""
+    spacing: float = 0.6
+    turn: float = 0.0
+    vary: float = 0.0
     chosen: str = ""
 
     @property
     def words(self) -> str:
         """What multiplies a stroke, so that nothing hidden spoils it."""
         said = {
-            f"{self.arms} arms": self.arms > 1, "mirrored": self.mirror, "practice pen": self.practice,
+            self.tip_name: bool(self.tip), f"{self.arms} arms": self.arms > 1, "mirrored": self.mirror,
+            "practice pen": self.practice,
         }  # fmt: skip
         return " · ".join(words for words, on in said.items() if on)
 

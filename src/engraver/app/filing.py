@@ -15,6 +15,7 @@ from engraver.core.mesh.read import EXTENSIONS as MESHES
 from engraver.core.project import journal, recipe_file
 from engraver.core.project.project_file import EXTENSION, open_project, save
 from engraver.core.readiness import deliver
+from engraver.core.readiness.normals import normal_map_file
 from engraver.core.recipe import Project, many
 
 from .jobs import Check, Lane
@@ -260,15 +261,20 @@ class Filing(QObject):
 
         self.lane.submit(lambda check: save(named, path, sources), done, self._told)
 
-    def export(self, full: Full, paths: tuple[tuple[Path, bool], ...], overwrite: bool) -> None:
-        """Write the finished plate for the destination, one file per polarity."""
+    def export(
+        self, full: Full, paths: tuple[tuple[Path, bool], ...], overwrite: bool,
+        normals: Path | None = None, strength: float = 0.0,
+    ) -> None:  # fmt: skip
+        """Write the finished plate for the destination, one file per polarity; and a normal map where asked."""
         to = self.studio.destination
         self.busy_with.emit("Exporting…")
 
         def work(check: Check) -> str:
             for path, reverse in paths:
                 write_bytes(path, deliver(full.result.raster, to, reverse=reverse).file(), overwrite=overwrite)
-            return " and ".join(path.name for path, _ in paths)
+            if normals is not None:
+                write_bytes(normals, normal_map_file(full.result.raster, strength), overwrite=overwrite)
+            return " and ".join([*(path.name for path, _ in paths), *([normals.name] if normals else [])])
 
         def done(names: str) -> None:
             self.busy_with.emit("")

@@ -255,7 +255,7 @@ class Window(QMainWindow):
         sheet.deleteLater()
         if wish is not None:
             self.export_folder = wish.paths[0][0].parent
-            self.filing.export(full, wish.paths, wish.replace)
+            self.filing.export(full, wish.paths, wish.replace, wish.normals, self.pictures.strength)
 
     def show_keys(self) -> None:
         sheet = KeysSheet(self.ui, self)

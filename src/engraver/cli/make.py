@@ -20,6 +20,7 @@ from engraver.core.params import parse_assignment, parse_value, specs, split_wor
 from engraver.core.project.project_file import open_project
 from engraver.core.raster import Raster
 from engraver.core.readiness import DESTINATIONS, Destination, deliver, destination, measure
+from engraver.core.readiness.normals import normal_map_file
 from engraver.core.recipe.models import AnyReading, Recipe, Step, checked_params, new_id
 from engraver.core.steps import kind_of
 
@@ -116,10 +117,14 @@ def _deliver(raster: Raster, to: Destination, path: Path, force: bool) -> None:
 @click.option(
     "-o", "--out", required=True, type=click.Path(path_type=Path), help="The file to write: .png, .tif or .exr."
 )
+@click.option(
+    "--normals", type=click.FloatRange(0.01, 100), help="Also NAME-normals.png: white so many % of the side high."
+)
+@click.option("--green", type=click.Choice(["up", "down"]), default="up", help="Which way its green points.")
 @mesh_options
 def make(
     picture: Path, recipe: str | None, typed: tuple[str, ...], side: int | None,
-    wanted: tuple[str, ...], force: bool, out: Path, **view: Any,
+    wanted: tuple[str, ...], force: bool, out: Path, normals: float | None, green: str, **view: Any,
 ) -> None:  # fmt: skip
     """Make an alpha from a picture or a mesh.
 
@@ -135,7 +140,8 @@ def make(
                 raise BadValue(f"{to.name} wants a {to.format.upper()}", "", f"End the name in {to.extension}")
     except BadValue as error:
         raise as_misuse(error) from error
-    for path in [p for p, _ in targets] or [out]:
+    slopes = out.with_name(f"{out.stem}-normals.png")
+    for path in [*([p for p, _ in targets] or [out]), *([slopes] if normals else [])]:
         _free(path, force)
     line, sources = _line(picture, named_recipe(recipe) if recipe else None, typed, side, view)
     raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
@@ -143,6 +149,8 @@ def make(
         write_bytes(out, encode(raster.flat(), kind, "16"), overwrite=force)
     for path, to in targets:
         _deliver(raster, to, path, force)
+    if normals:
+        write_bytes(slopes, normal_map_file(raster, normals / 100, green_up=green == "up"), overwrite=force)
     if isinstance(line.reading, Capture) and raster.units is not None:
         click.echo(f"{out.name}: {white_words(raster.units, raster.zero, line.reading.unit)}")
 

@@ -14,8 +14,10 @@ from ..ui import Ui, named
 from .brush_box import BrushBox
 from .rows import Switch
 from .slider import Slider
+from .tip_box import TipBox
 
 MOST_ARMS = 12
+TIP = ("spacing", "turn", "vary")
 
 
 class HandBox(QWidget):
@@ -35,7 +37,11 @@ class HandBox(QWidget):
         self.brush.edited.connect(self.edited)
         self.brush.finished.connect(self.finished)
         box.addWidget(self.brush)
+        self.tips = TipBox(ui, hand)
+        self.tips.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(self.tips)
         self.sliders: dict[str, Slider] = {}
+        self.rows: dict[str, QWidget] = {}
         for name, words, low, high, help in (
             (
                 "strength",
@@ -45,15 +51,20 @@ class HandBox(QWidget):
                 "How strongly it acts; raising and cutting in heights of white",
             ),
             ("soft", "Softness", 0.0, 1.0, "How much of the brush fades out"),
+            ("spacing", "Spacing", 0.1, 3.0, "Of a tip: the way between two marks, in its radii"),
+            ("turn", "Turn", 0, 180, "Of a tip: each mark is turned by up to so many degrees, by chance"),
+            ("vary", "Size", 0.0, 1.0, "Of a tip: marks are made smaller by up to this share, by chance"),
             ("arms", "Arms", 1, MOST_ARMS, "Each stroke is laid so many times round the plate's middle"),
         ):
-            slider = Slider(ui, low, high, 1 if name == "arms" else 0.01)
+            slider = Slider(ui, low, high, 1 if name in ("arms", "turn") else 0.01)
             slider.setAccessibleName(words)
             slider.setToolTip(help)
             slider.moved.connect(lambda value, n=name: self._slid(n, value))
             slider.released.connect(self.finished)
-            box.addLayout(self._row(words, slider))
-            self.sliders[name] = slider
+            row = QWidget()
+            row.setLayout(self._row(words, slider))
+            box.addWidget(row)
+            self.sliders[name], self.rows[name] = slider, row
         self.switches: dict[str, Switch] = {}
         for name, words, help in (
             ("mirror", "Mirror", "Each stroke is laid on the other side too"),
@@ -119,8 +130,13 @@ class HandBox(QWidget):
         values: dict[str, Any] = {"strength": brush.strength, "soft": brush.soft, "arms": brush.arms}
         if stroke is not None:
             values |= {"strength": stroke.strength, "soft": stroke.soft}
+        values |= {name: getattr(stroke or brush, name) for name in TIP}
         for name, slider in self.sliders.items():
             slider.show_value(float(values[name]))
+        tipped = bool(stroke.tip) if stroke is not None else bool(brush.tip)
+        for name in (*TIP, "soft"):
+            self.rows[name].setVisible(tipped == (name != "soft"))
+        self.tips.follow()
         for name, switch in self.switches.items():
             switch.setChecked(getattr(brush, name))
         self.remove.setVisible(stroke is not None)

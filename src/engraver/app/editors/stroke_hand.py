@@ -157,13 +157,17 @@ class StrokeHand:
             pressure = PracticePen().pressures(places)
         size = np.array([line.facts[0].width, line.facts[0].height]) / line.facts[0].shorter
         away = (np.asarray(places) - 0.5) * size
+        tip: dict[str, Any] = {}
+        if brush.tip and paint.tag not in ("smooth", "smudge"):
+            tip = {"tip": brush.tip, "spacing": brush.spacing, "turn": brush.turn, "vary": brush.vary}
         made = []
         for side in (1, -1) if brush.mirror else (1,):
             for arm in range(brush.arms):
                 c, s = np.cos(2 * np.pi * arm / brush.arms), np.sin(2 * np.pi * arm / brush.arms)
                 turned = (away * (side, 1)) @ np.array([[c, s], [-s, c]]) / size + 0.5
                 made.append(Stroke.through([(float(x), float(y)) for x, y in turned], brush.radius, paint.tag,
-                                           strength=brush.strength, soft=brush.soft, pressure=pressure))  # fmt: skip
+                                           strength=brush.strength, soft=brush.soft, pressure=pressure,
+                                           **tip))  # fmt: skip
         return made
 
     def finished(self) -> dict[str, Any]:

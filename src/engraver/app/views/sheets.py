@@ -220,6 +220,7 @@ class ExportWish:
 
     paths: tuple[tuple[Path, bool], ...]
     replace: bool
+    normals: Path | None = None
 
 
 class ExportSheet(QDialog):
@@ -256,8 +257,11 @@ class ExportSheet(QDialog):
         grid.addWidget(browse, 1, 2)
         box.addLayout(grid)
         self.both = QCheckBox("Both polarities: a second file with white and black turned round")
+        strength = f"{ui.pictures.strength * 100:.1f} %"
+        self.normals = QCheckBox(f"A normal map too: slopes for white {strength} of the side high, green up")
         self.replace = QCheckBox("Replace what is there")
         box.addWidget(self.both)
+        box.addWidget(self.normals)
         box.addWidget(self.replace)
         self.words = named(QLabel(), "second")
         self.words.setWordWrap(True)
@@ -267,6 +271,7 @@ class ExportSheet(QDialog):
         for field in (self.name, self.folder):
             field.textChanged.connect(self._follow)
         self.both.toggled.connect(self._follow)
+        self.normals.toggled.connect(self._follow)
         self.replace.toggled.connect(self._follow)
         self._follow()
 
@@ -281,12 +286,14 @@ class ExportSheet(QDialog):
         paths = [(folder / f"{stem}{to.extension}", False)]
         if self.both.isChecked():
             paths.append((folder / f"{stem}-turned{to.extension}", True))
-        return ExportWish(tuple(paths), self.replace.isChecked())
+        normals = folder / f"{stem}-normals.png" if self.normals.isChecked() else None
+        return ExportWish(tuple(paths), self.replace.isChecked(), normals)
 
     def _follow(self) -> None:
         wish = self.wish()
         name = self.name.text().strip()
-        there = [path.name for path, _ in wish.paths if path.exists()]
+        written = [path for path, _ in wish.paths] + ([wish.normals] if wish.normals else [])
+        there = [path.name for path in written if path.exists()]
         wrong = ""
         if not name or "/" in name or name in (".", ".."):
             wrong = "Give the file a name without “/”."
@@ -296,7 +303,7 @@ class ExportSheet(QDialog):
             wrong = f"{' and '.join(there)} is there already: tick “Replace what is there” or choose another name."
         self.replace.setVisible(bool(there))
         self.go.setEnabled(not wrong)
-        self.words.setText(wrong or "Writes " + " and ".join(path.name for path, _ in wish.paths) + ".")
+        self.words.setText(wrong or "Writes " + " and ".join(path.name for path in written) + ".")
         self.words.setStyleSheet(f"color: {self.ui.theme.fault};" if wrong else "")
 
 

@@ -31,6 +31,8 @@ BLOB = "blob:"
 MAX_POINTS = 100_000
 MAX_STROKES = 2000
 _POINT = 16
+# Most pixels along the side of a tip.
+MOST_TIP = 512
 
 
 class Stroke(BaseModel):
@@ -46,6 +48,12 @@ class Stroke(BaseModel):
         From the stroke to the piece it takes, in shares of the source's width and height.
     strength, soft : float
         How strongly it acts, and how much of the brush's radius fades out, both 0..1; not all steps look at them.
+    tip : bytes
+        A square picture that is laid along the stroke in place of a round brush: little-endian 16-bit
+        tones, row by row; none for round.
+    spacing, turn, vary : float
+        Of a tip: the way between two marks in radii, and by how much each is turned (degrees, either way)
+        and made smaller (0..1) by chance.
     data : bytes
         The packed points.
     """
@@ -57,17 +65,21 @@ class Stroke(BaseModel):
     shift: tuple[float, float] | None = None
     strength: float = Field(1.0, ge=0, le=2)
     soft: float = Field(0.6, ge=0, le=1)
+    tip: bytes = Field(b"", max_length=2 * MOST_TIP * MOST_TIP)
+    spacing: float = Field(0.5, ge=0.05, le=4)
+    turn: float = Field(0.0, ge=0, le=180)
+    vary: float = Field(0.0, ge=0, le=1)
     data: bytes
 
     @classmethod
     def through(
         cls, places: Sequence[tuple[float, float]], radius: float, tag: str = "",
         shift: tuple[float, float] | None = None, *, strength: float = 1.0, soft: float = 0.6,
-        pressure: Sequence[float] | None = None,
+        pressure: Sequence[float] | None = None, **more: Any,
     ) -> Stroke:  # fmt: skip
         """A stroke through places in source shares, at full pressure or with one for each place."""
         data = cls.packed(np.asarray(places, float).reshape(-1, 2), pressure)
-        return cls(tag=tag, radius=radius, shift=shift, strength=strength, soft=soft, data=data)
+        return cls(tag=tag, radius=radius, shift=shift, strength=strength, soft=soft, data=data, **more)
 
     @staticmethod
     def packed(places: NDArray[np.float64], pressure: Sequence[float] | None = None) -> bytes:
@@ -98,7 +110,7 @@ class Stroke(BaseModel):
             return {**typed, "data": cls.packed(places)}
         return values
 
-    @field_validator("data", mode="before")
+    @field_validator("data", "tip", mode="before")
     @classmethod
     def _unpacked(cls, value: Any, info: ValidationInfo) -> Any:
         if isinstance(value, str):
@@ -110,6 +122,14 @@ class Stroke(BaseModel):
             return base64.b64decode(value, validate=True)
         return value
 
+    @field_validator("tip")
+    @classmethod
+    def _square(cls, value: bytes) -> bytes:
+        side = round((len(value) / 2) ** 0.5)
+        if 2 * side * side != len(value):
+            raise ValueError("a tip is a square of 16-bit tones")
+        return value
+
     @field_validator("data")
     @classmethod
     def _points_only(cls, value: bytes) -> bytes:
@@ -119,9 +139,11 @@ class Stroke(BaseModel):
             raise ValueError("a stroke holds points that are not numbers")
         return value
 
-    @field_serializer("data", when_used="json")
+    @field_serializer("data", "tip", when_used="json")
     def _packed(self, value: bytes, info: SerializationInfo) -> str:
         context = info.context or {}
+        if not value:
+            return ""
         if context.get("keys"):
             return self.digest
         if "blobs" in context:
@@ -134,6 +156,8 @@ class Stroke(BaseModel):
     def digest(self) -> str:
         """Names the stroke: its points and all else it says."""
         head = f"{self.tag} {self.radius!r} {self.shift!r} ".encode()
+        if self.tip:
+            head += f"{self.spacing!r} {self.turn!r} {self.vary!r} ".encode() + self.tip
         if (self.strength, self.soft) != (1.0, 0.6):
             head += f"{self.strength!r} {self.soft!r} ".encode()
         return hashlib.blake2b(head + self.data, digest_size=12).hexdigest()
@@ -143,6 +167,13 @@ class Stroke(BaseModel):
 
     def __hash__(self) -> int:
         return hash(self.digest)
+
+    @cached_property
+    def tip_tones(self) -> NDArray[np.float32]:
+        """The tip's tones 0..1 (side, side)."""
+        tones = np.frombuffer(self.tip, "<u2").astype(np.float32) / np.float32(65535)
+        side = round(len(tones) ** 0.5)
+        return tones.reshape(side, side)
 
     @cached_property
     def points(self) -> NDArray[np.float32]:
