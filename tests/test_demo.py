@@ -197,7 +197,7 @@ def test_a_drawing_becomes_carved_and_copper_loses_its_bulge(demo: tuple[quay.Pr
     assert tuple(quay.KNOT) == papers.knot_drawings().boxes[1]
     scan = copper.hammered_copper()
     flat = finished("Copper", "copper-coarse-fine")
-    assert np.corrcoef(flat.ravel(), scan.dents.ravel())[0, 1] > 0.85
+    assert np.corrcoef(flat.ravel(), scan.dents.ravel())[0, 1] > 0.75
     assert np.corrcoef(scan.heights.ravel(), scan.dents.ravel())[0, 1] < 0.6
     wet = finished("Wet hollows")
     assert wet.min() == 0 and wet.max() > 0.9 and 0.1 < (wet > 0.5).mean() < 0.5

@@ -26,7 +26,7 @@ def panel() -> bytes:
 
 def plate_of(store: SourceStore, link: Path | None = None) -> tuple[Project, str]:
     source = store.add(panel(), "panel.stl", link)
-    reading = first_capture(store.shape(source)).but(side=128)
+    reading = first_capture(store.shape_of(source)).but(side=128)
     return edits.add_plate(Project(), source, "Panel", first_mesh_steps("detail"), reading=reading, read_as="detail")
 
 

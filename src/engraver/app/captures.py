@@ -116,7 +116,7 @@ class Captures(QObject):
         reading = reading.but(few=moving)
 
         def work(check: Check) -> Drawn:
-            shape = store.shape(source, check)
+            shape = store.shape_of(source, check)
             whole = home(shape, reading, size[1], size[0])
             found = store.known(source, reading)
             if found is None:
@@ -155,7 +155,7 @@ class Captures(QObject):
             self.known.emit()
 
         self.pictures.lane("facts").submit(
-            lambda check: store.shape(source, check).facts, done, lambda error: self._asked.discard(source.sha256)
+            lambda check: store.shape_of(source, check).facts, done, lambda error: self._asked.discard(source.sha256)
         )
 
     def facts(self) -> MeshFacts | None:
@@ -246,7 +246,7 @@ class Captures(QObject):
             if self.chosen() == chosen:
                 self.change("Level", "", turn=round(turn.turn, 3), tilt=round(turn.tilt, 3), roll=round(turn.roll, 3))
 
-        self._errand(lambda check: level(store.shape(source, check), reading, check), done)
+        self._errand(lambda check: level(store.shape_of(source, check), reading, check), done)
 
     def roll_out(self, on: bool) -> None:
         """Unroll the mesh round its axis with a fitting band, or look at it whole again."""
@@ -257,7 +257,7 @@ class Captures(QObject):
         store = self.studio.sources
 
         def work(check: Check) -> Capture:
-            shape = store.shape(source, check)
+            shape = store.shape_of(source, check)
             return first_capture(shape, "rolled" if on else "object", reading)
 
         def done(better: Capture) -> None:
@@ -274,7 +274,7 @@ class Captures(QObject):
         source, reading = chosen
         store = self.studio.sources
         self._errand(
-            lambda check: best_band(store.shape(source, check), reading),
+            lambda check: best_band(store.shape_of(source, check), reading),
             lambda band: self.change("Band", "", band=round(band, 4), along=0.0),
         )
 

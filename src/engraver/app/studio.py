@@ -369,7 +369,7 @@ def prepare_data(
     source = sources.add(data, file_name, link, check)
     name = Path(file_name).stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Plate"
     if source.kind == "mesh":
-        shape = sources.shape(source, check)
+        shape = sources.shape_of(source, check)
         mesh_as = guess_mesh(shape)
         check()
         return Prepared(source, first_capture(shape, mesh_as), mesh_as, first_mesh_steps(mesh_as), name)

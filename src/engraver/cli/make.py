@@ -25,7 +25,7 @@ from engraver.core.recipe.models import AnyReading, Recipe, Step, checked_params
 from engraver.core.steps import kind_of
 
 from .batch import named_recipe
-from .mesh import given, mesh_options, typed_capture
+from .capture_options import given, mesh_options, typed_capture
 from .misuse import Misuse, as_misuse
 from .tables import print_gauges
 

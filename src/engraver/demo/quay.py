@@ -132,14 +132,14 @@ def _with_casts(project: Project, sources: SourceStore, folder: Path | None) -> 
     """The plates of the sculpted props: the panel laid flat, the shell without its cup, the pot rolled out."""
     panel = sources.add(photo_file(knot_panel, "knot_panel.ply", folder), "knot_panel.ply")
     steps = tuple(_steady((Step.make("hand", marks=_bosses()), *first_mesh_steps("detail")), "panel"))
-    reading = first_capture(sources.shape(panel), "detail").but(side=1024, zero_at="lowest")
+    reading = first_capture(sources.shape_of(panel), "detail").but(side=1024, zero_at="lowest")
     project, _ = add_plate(project, panel, "Carved panel", steps, reading=reading, read_as="detail", seed=8)
     shell = sources.add(photo_file(oyster_shell, "oyster_shell.ply", folder), "oyster_shell.ply")
     form = Step.make("remove-form", size=0.3, grip=0.0, onto="zero").model_copy(update={"uid": "oyster-remove-form"})
-    reading = first_capture(sources.shape(shell), "object").but(side=1024, zero_at="middle")
+    reading = first_capture(sources.shape_of(shell), "object").but(side=1024, zero_at="middle")
     project, _ = add_plate(project, shell, "Oyster shell", (form,), reading=reading, read_as="object", seed=9)
     pot = sources.add(photo_file(frieze_pot, "frieze_pot.ply", folder), "frieze_pot.ply")
-    reading = first_capture(sources.shape(pot), "rolled").but(side=1024, cone=True, band=0.25)
+    reading = first_capture(sources.shape_of(pot), "rolled").but(side=1024, cone=True, band=0.25)
     project, _ = add_plate(project, pot, "Pot frieze", (), reading=reading, read_as="rolled", seed=10)
     return project
 

@@ -10,16 +10,17 @@ from pathlib import Path
 
 import numpy as np
 
+from engraver.core.mesh.capture import Capture, Found, capture, measured
+from engraver.core.mesh.read import EXTENSIONS as MESHES
+from engraver.core.mesh.read import format_of, is_mesh
+from engraver.core.mesh.read import load as load_mesh
+from engraver.core.mesh.shape import MeshFacts, Shape
+
 from ..errors import FileTrouble, Watch, unwatched
 from ..files.picture import PictureFacts, Reading, raster_facts
 from ..files.read import EXTENSIONS as PICTURES
 from ..files.read import facts as picture_facts
 from ..files.read import first_reading, is_picture, load, read_bytes
-from ..mesh.capture import Capture, Found, capture, measured
-from ..mesh.read import EXTENSIONS as MESHES
-from ..mesh.read import format_of, is_mesh
-from ..mesh.read import load as load_mesh
-from ..mesh.shape import MeshFacts, Shape
 from ..numeric import resample
 from ..raster import Facts, Raster
 from ..recipe.first_mesh import first_capture
@@ -136,7 +137,7 @@ class SourceStore:
         with self._lock:
             return self._shapes.get(source.sha256)
 
-    def shape(self, source: Source, check: Watch = unwatched) -> Shape:
+    def shape_of(self, source: Source, check: Watch = unwatched) -> Shape:
         """The mesh of a source, read when it is not at hand. Raises BadMesh or FileTrouble."""
         with self._loading:  # two threads that ask for it do not both read it
             found = self.ready_shape(source)
@@ -147,7 +148,7 @@ class SourceStore:
 
     def mesh_facts(self, source: Source) -> MeshFacts:
         """What is told of a mesh; reads it when it is not at hand."""
-        return self.shape(source).facts
+        return self.shape_of(source).facts
 
     def known(self, source: Source, reading: Capture) -> Found | None:
         """Frame, range and zero of a capture, when they have been found."""
@@ -158,7 +159,7 @@ class SourceStore:
         """Frame, range and zero of a capture. Raises BadMesh when nothing lies in the frame."""
         known = self.known(source, reading)
         if known is None:
-            known = measured(self.shape(source, check), reading, check)
+            known = measured(self.shape_of(source, check), reading, check)
             with self._lock:
                 if len(self._found) > 2000:
                     self._found.clear()
@@ -168,7 +169,7 @@ class SourceStore:
     def first_reading(self, source: Source, mesh_as: MeshAs | None = None, check: Watch = unwatched) -> AnyReading:
         """How a new plate reads the source. Raises BadPicture, BadMesh or FileTrouble."""
         if source.kind == "mesh":
-            return first_capture(self.shape(source, check), mesh_as)
+            return first_capture(self.shape_of(source, check), mesh_as)
         return Reading() if source.kind == "blank" else first_reading(self.bytes_of(source), source.name)
 
     # -- pictures ------------------------------------------------------------------
@@ -212,7 +213,7 @@ class SourceStore:
         if source.kind == "blank":
             return Raster.of(np.full(size, source.grey, np.float32))
         if isinstance(reading, Capture):
-            shape = self.shape(source, check)
+            shape = self.shape_of(source, check)
             return capture(shape, reading, self.found(source, reading, check), size, check)
         key = self.key(source, reading)
         facts = self.facts(source, reading)

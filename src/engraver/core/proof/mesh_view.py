@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..mesh.capture import Capture, Found, posed
-from ..mesh.raster import Frame, nearest, on_screen
-from ..mesh.shape import Shape
+from engraver.core.mesh.capture import Capture, Found, posed
+from engraver.core.mesh.raster import Frame, nearest, on_screen
+from engraver.core.mesh.shape import Shape
+
 from ..raster import Pixels
 from .scene import Colour, Lamp, plaster_ramp
 
@@ -72,7 +73,7 @@ def see(
     tints : two colours
         For what is cut at the top and at the bottom.
     """
-    from ..mesh import kernels
+    from engraver.core.mesh import kernels
 
     view = posed(shape, params)
     rows, columns = size

@@ -8,10 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from ..mesh import pose
-from ..mesh.capture import Capture, best_band
-from ..mesh.raster import Frame, nearest, on_screen
-from ..mesh.shape import Shape
+from engraver.core.mesh import pose
+from engraver.core.mesh.capture import Capture, best_band
+from engraver.core.mesh.raster import Frame, nearest, on_screen
+from engraver.core.mesh.shape import Shape
+
 from .first import READ_AS
 from .models import MeshAs, ReadAs, Step
 

@@ -8,9 +8,10 @@ from typing import Any, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, SerializeAsAny, ValidationError, ValidationInfo, model_validator
 
+from engraver.core.mesh.capture import Capture
+
 from ..errors import BadValue
 from ..files.picture import Reading
-from ..mesh.capture import Capture
 from ..params import Params, fraction, integer, specs
 from ..steps import StepKind, kind_of
 
