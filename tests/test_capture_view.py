@@ -58,7 +58,7 @@ def test_a_dropped_panel_lies_flat_framed_inside(mesh: Window) -> None:
     assert "triangles PLY" in mesh.settings.help.text() and "mm (guessed)" in mesh.settings.help.text()
     assert mesh.captures.detail_words().startswith("Holds about")
     assert mesh.captures.straight_words() == ("Laid flat", False)
-    assert "mm" in mesh.plate_view.section._units()
+    assert "mm" in mesh.plate_view.section.units()
     assert mesh.pictures.full is not None and mesh.pictures.full.result.raster.coverage is not None
 
 

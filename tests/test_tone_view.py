@@ -205,3 +205,17 @@ def test_any_plate_is_a_tip_and_a_normal_map_goes_with_the_export(bench: Window,
     bench.filing.export(full, ((tmp_path / "a.png", False),), False, tmp_path / "a-normals.png", 0.03)
     settle(bench)
     assert (tmp_path / "a.png").exists() and (tmp_path / "a-normals.png").exists()
+
+
+def test_the_source_shines_through_for_tracing(bench: Window) -> None:
+    add(bench, "hand")
+    plain = bench.pictures.look.screen.copy()  # type: ignore[union-attr]
+    QTest.keyClick(bench, Qt.Key.Key_Semicolon)
+    settle(bench)
+    traced = bench.pictures.look.screen  # type: ignore[union-attr]
+    assert bench.studio.tracing and traced.shape == plain.shape and not np.array_equal(traced, plain)
+    editor = bench.settings.editor
+    assert isinstance(editor, HandBox) and editor.switches["trace"].isChecked()
+    QTest.mouseClick(editor.switches["trace"], LEFT)
+    settle(bench)
+    assert np.array_equal(bench.pictures.look.screen, plain)  # type: ignore[union-attr]

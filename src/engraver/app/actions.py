@@ -93,6 +93,7 @@ def make_commands(w: Window) -> Commands:
         Command("capture-snap", "Mesh: snap straight", "N", "mesh", c.snap, "Mesh"),
         Command("capture-zero", "Mesh: pick what is zero", "Z", "mesh", lambda: c.pick(not c.picking), "Mesh"),
         Command("capture-roll", "Mesh: roll out round its axis, or whole", "", "mesh", roll_out, "Mesh"),
+        Command("trace", "Hand: trace the source", ";", "strokes", lambda: s.trace(not s.tracing), "Brush"),
         Command("reveal", "Show what the step found", "I", "reveal", lambda: s.reveal(not s.revealing), "View"),
         Command("duplicate", "Duplicate the plate", "Ctrl+D", "plate", w.plates.duplicate, "Plate"),
         Command("from-source", "New plate from this source", "Ctrl+Shift+D", "plate", w.plates.from_source, "Plate"),

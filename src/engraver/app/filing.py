@@ -263,7 +263,7 @@ class Filing(QObject):
 
     def export(
         self, full: Full, paths: tuple[tuple[Path, bool], ...], overwrite: bool,
-        normals: Path | None = None, strength: float = 0.0,
+        normals: Path | None = None, strength: float = 0.0, note: str = "",
     ) -> None:  # fmt: skip
         """Write the finished plate for the destination, one file per polarity; and a normal map where asked."""
         to = self.studio.destination
@@ -278,6 +278,6 @@ class Filing(QObject):
 
         def done(names: str) -> None:
             self.busy_with.emit("")
-            self.studio.told.emit(f"Exported {names} to {paths[0][0].parent}", "good")
+            self.studio.told.emit(f"Exported {names} to {paths[0][0].parent}{note}", "good")
 
         self.lane.submit(work, done, self._told)

@@ -18,7 +18,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.engine import Line, Request, Result, StepFailed, resolve
 from engraver.core.errors import EngraverError
-from engraver.core.numeric.tone import histogram
 from engraver.core.proof.scene import Eye, Proof, render
 from engraver.core.proof.strip import strip
 from engraver.core.raster import Pixels, Raster
@@ -27,7 +26,7 @@ from engraver.core.readiness.deliver import heights
 from engraver.core.readiness.gauges import first_strength
 
 from .jobs import Check, Lane
-from .screen import to_screen, with_ground
+from .screen import to_screen, tone_counts, traced, with_ground
 from .studio import Studio
 
 SETTLE_MS = 180
@@ -38,7 +37,6 @@ PROOF_EVERY = 0.12
 # While a mesh is turned its plate is looked at this often, and its proof half as often.
 HURRIED_MS = 260
 KERNELS_FIRST = 3.0
-HISTOGRAM = 128
 # Steps whose handles lie on what enters them.
 HANDLES_BEFORE = ("crop", "corners")
 
@@ -204,6 +202,7 @@ class Pictures(QObject):
         raises = plate.raises if plate else "white"
         full_size, step = self.want_full, self.studio.step
         reveal = bool(self.studio.revealing and uid and step is not None and step.declared.reveal and step.on)
+        tracing = self.studio.tracing and not before and step is not None and step.declared.editor == "hand"
         marking = bool(uid and not before and not reveal and step is not None and step.declared.editor == "isolate")
 
         def work(check: Check) -> Look:
@@ -216,14 +215,14 @@ class Pictures(QObject):
             if uid and step is not None and step.declared.editor in ("levels", "curve"):
                 came = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
                 if came.channels == 1:
-                    counts = histogram(came.pixels, HISTOGRAM, 0.0, 1.0 + 1e-6)
-                    after = histogram(result.raster.pixels, HISTOGRAM, 0.0, 1.0 + 1e-6)
-                    entering = came
+                    counts, after, entering = tone_counts(came), tone_counts(result.raster), came
             flip = raises if result.raster.channels == 1 and not reveal else "white"
             height = heights(finished.raster.flat(), finished.raster.zero)
             screen = to_screen(result.raster, flip)
             if marking and result.raster.coverage is not None:
                 screen = with_ground(result.raster)
+            if tracing and uid:
+                screen = traced(screen, engine.underneath(line, uid, side, check))
             return Look(
                 result, screen, line, uid, before, finished, full_size, counts, after, height, reveal, entering
             )

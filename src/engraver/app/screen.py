@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from engraver.core.numeric.tone import histogram, luma
 from engraver.core.raster import Raster
 
 # How much of what is not covered is still seen while it is marked.
 GROUND_SHOWN = 0.28
+HISTOGRAM = 128
+# How strongly the source shines through while it is traced.
+TRACE = 0.35
 
 
 def to_screen(raster: Raster, raises: str = "white") -> NDArray[np.uint8]:
@@ -19,6 +24,21 @@ def to_screen(raster: Raster, raises: str = "white") -> NDArray[np.uint8]:
     values *= np.float32(255)
     values += np.float32(0.5)
     return np.ascontiguousarray(values.astype(np.uint8))
+
+
+def traced(screen: NDArray[np.uint8], under: Raster) -> NDArray[np.uint8]:
+    """A grey picture with another shining through faintly."""
+    if screen.ndim != 2:
+        return screen
+    below = cv2.resize(luma(under.flat()), (screen.shape[1], screen.shape[0]), interpolation=cv2.INTER_AREA)
+    mixed = screen * (1 - TRACE) + np.clip(below, 0, 1) * (255 * TRACE)
+    mixed8: NDArray[np.uint8] = (mixed + 0.5).astype(np.uint8)
+    return mixed8
+
+
+def tone_counts(raster: Raster) -> NDArray[np.float32]:
+    """How often each tone from black to white occurs."""
+    return histogram(raster.pixels, HISTOGRAM, 0.0, 1.0 + 1e-6)
 
 
 def with_ground(raster: Raster) -> NDArray[np.uint8]:

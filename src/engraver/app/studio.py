@@ -57,7 +57,7 @@ class Studio(QObject):
         self.step_uid: str = ""
         self.finished = False
         self.peeking = False
-        self.revealing = False
+        self.revealing = self.tracing = False
         self.destination: Destination = destination("sculpt-stamp")
         self.proof = ProofSettings()
         self._line: tuple[Project, str, Line] | None = None
@@ -285,6 +285,12 @@ class Studio(QObject):
         """Show the plate before the chosen step while a key is held."""
         if on != self.peeking:
             self.peeking = on
+            self.selection_changed.emit()
+
+    def trace(self, on: bool) -> None:
+        """Whether the source shines through faintly while the hand works."""
+        if on != self.tracing:
+            self.tracing = on
             self.selection_changed.emit()
 
     def reveal(self, on: bool) -> None:

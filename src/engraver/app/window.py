@@ -255,7 +255,9 @@ class Window(QMainWindow):
         sheet.deleteLater()
         if wish is not None:
             self.export_folder = wish.paths[0][0].parent
-            self.filing.export(full, wish.paths, wish.replace, wish.normals, self.pictures.strength)
+            height = self.plate_view.section.units()
+            note = f" · white is {height} above zero" if height else ""
+            self.filing.export(full, wish.paths, wish.replace, wish.normals, self.pictures.strength, note)
 
     def show_keys(self) -> None:
         sheet = KeysSheet(self.ui, self)

@@ -68,12 +68,13 @@ class HandBox(QWidget):
         self.switches: dict[str, Switch] = {}
         for name, words, help in (
             ("mirror", "Mirror", "Each stroke is laid on the other side too"),
+            ("trace", "Trace", "The source shines through faintly (;)"),
             ("practice", "Practice pen", "Plays a pen's pressure: strokes begin and end lightly"),
         ):
             switch = Switch(ui)
             switch.setAccessibleName(words)
             switch.setToolTip(help)
-            switch.clicked.connect(lambda on, n=name: hand.set(**{n: bool(on)}))
+            switch.clicked.connect(lambda on, n=name: self._switched(n, bool(on)))
             box.addLayout(self._row(words, switch))
             self.switches[name] = switch
         chosen = QHBoxLayout()
@@ -112,6 +113,12 @@ class HandBox(QWidget):
         else:
             self._replace(stroke, stroke.but(**{name: round(value, 3)}))
 
+    def _switched(self, name: str, on: bool) -> None:
+        if name == "trace":
+            self.ui.studio.trace(on)
+        else:
+            self.hand.set(**{name: on})
+
     def _replace(self, old: Stroke, new: Stroke) -> None:
         marks = tuple(new if s == old else s for s in self.marks)
         self.hand.set(chosen=new.digest)
@@ -138,7 +145,7 @@ class HandBox(QWidget):
             self.rows[name].setVisible(tipped == (name != "soft"))
         self.tips.follow()
         for name, switch in self.switches.items():
-            switch.setChecked(getattr(brush, name))
+            switch.setChecked(self.ui.studio.tracing if name == "trace" else getattr(brush, name))
         self.remove.setVisible(stroke is not None)
         self.words.setText(
             f"A stroke that {WORDS.get(stroke.tag, stroke.tag)} is chosen: the sliders change it."

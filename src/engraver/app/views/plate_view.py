@@ -72,13 +72,13 @@ class Section(QWidget):
         values = luma(raster.flat())
         return values, ZERO_LEVEL[raster.zero]
 
-    def _units(self) -> str:
+    def units(self) -> str:
         """How high white is in the mesh's own units, as long as no step has bent the tones."""
         plate, line, look = self.ui.studio.plate, self.ui.studio.attempt(self.ui.studio.line), self.canvas.look
         if plate is None or line is None or look is None or not isinstance(plate.reading, Capture):
             return ""
         facts = line.facts[-1]
-        return "" if facts.units is None else f" · {height_words(facts.units, facts.zero, plate.reading.unit)}"
+        return "" if facts.units is None else height_words(facts.units, facts.zero, plate.reading.unit)
 
     def _pointed(self, share: QPointF | None) -> None:
         self.readout = ""
@@ -106,7 +106,9 @@ class Section(QWidget):
         painter.setFont(ui.font(11))
         painter.setPen(ui.colour("on_bar"))
         top = QRectF(ui.px(8), ui.px(4), self.width() - ui.px(16), ui.px(16))
-        words = f"Section · white is {strength:.1%} of the width".replace("%", " %") + self._units()
+        words = f"Section · white is {strength:.1%} of the width".replace("%", " %")
+        scale = self.units()
+        words += f" · {scale}" if scale else ""
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.setPen(ui.colour("on_bar_2"))
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.readout)

@@ -132,6 +132,12 @@ class Engine:
         context = self._context(line, after, i, raster, check, size=(raster.height, raster.width))
         return self._guarded(step.uid, lambda: kind.reveal(raster, step.params, context))  # type: ignore[misc]
 
+    def underneath(self, line: Line, uid: str, side: int, check: Watch = unwatched) -> Raster:
+        """The source as it lies under the step ``uid``: through the geometry before it, its tones untouched."""
+        frame = tuple(s for s in line.steps[: line.place_before(uid)] if s.on and kind_of(s.kind).matrix)
+        same = assemble(line.source, line.reading, frame, line.seed, self.sources)
+        return self.evaluate(same, Request(side=side), check).raster
+
     def autos(self, line: Line, uid: str) -> Autos | None:
         """The full-size automatic values of a step, when they are known."""
         place = line.place_before(uid)
