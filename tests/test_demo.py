@@ -16,6 +16,7 @@ from engraver.core.files.read import facts, load
 from engraver.core.numeric import resample
 from engraver.core.readiness import deliver, destination, measure
 from engraver.core.recipe.first import READ_AS, first_steps, guess, shipped_recipe
+from engraver.core.recipe.first_mesh import first_capture
 from engraver.core.recipe.models import ReadAs
 from engraver.core.steps.frame import Crop, crop_box
 from engraver.demo import casts, copper, harbour, papers, photos, props, quay, shots
@@ -178,6 +179,14 @@ def test_the_casts_come_back_as_their_truth(demo: tuple[quay.Project, SourceStor
             for by in (range(0, columns, 2) if name == "Pot frieze" else (0,))
         )
         assert best >= 0.99, (name, best)
+    changes = {
+        "Carved panel": {"side": 1024, "zero_at": "lowest"}, "Oyster shell": {"side": 1024, "zero_at": "middle"},
+        "Pot frieze": {"side": 1024, "cone": True, "band": 0.25},
+    }  # fmt: skip
+    for name, more in changes.items():  # looked at as they are when they are dropped
+        plate = by_name[name]
+        shape = store.shape_of(project.source(plate.source))
+        assert first_capture(shape, plate.read_as).but(**more) == plate.reading  # type: ignore[arg-type]
     files = [make().file() for make in (casts.knot_panel, casts.oyster_shell, casts.frieze_pot)]
     assert sum(map(len, files)) < 12_000_000
 

@@ -187,7 +187,7 @@ class Captures(QObject):
         return self._words[1:]
 
     def _straight_words(self, chosen: Chosen | None) -> tuple[str, bool]:
-        shape = None if chosen is None else self.studio.sources.ready_shape(chosen[0])
+        shape = None if chosen is None else self.studio.sources.shape_at_hand(chosen[0])
         if chosen is None or shape is None:
             return "", False
         reading = chosen[1]
@@ -203,7 +203,7 @@ class Captures(QObject):
     def _nearest(self) -> tuple[str, float]:
         chosen = self.chosen()
         assert chosen is not None
-        shape = self.studio.sources.ready_shape(chosen[0])
+        shape = self.studio.sources.shape_at_hand(chosen[0])
         assert shape is not None
         body = shape.body(chosen[1].body)
         return pose.off_straight(rotation(body, chosen[1]), body.flat)

@@ -202,7 +202,7 @@ class Studio(QObject):
         self.edit(project, "Read the source as something else")
 
     def _read_mesh_as(self, plate: Plate, source: Source, what: ReadAs) -> None:
-        shape = self.sources.ready_shape(source)
+        shape = self.sources.shape_at_hand(source)
         if shape is None or not isinstance(plate.reading, Capture):
             self.told.emit(f"{source.name} is still being read.", "look")
             return

@@ -10,14 +10,16 @@ import numpy as np
 import platformdirs
 
 from engraver.core.engine import SourceStore
+from engraver.core.engine.sources import digest
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.picture import Reading
+from engraver.core.mesh.capture import Capture
 from engraver.core.params import Stroke
 from engraver.core.recipe import Project
 from engraver.core.recipe.edits import add_plate, set_params
 from engraver.core.recipe.first import first_steps
-from engraver.core.recipe.first_mesh import first_capture, first_mesh_steps
-from engraver.core.recipe.models import Step
+from engraver.core.recipe.first_mesh import first_mesh_steps
+from engraver.core.recipe.models import Source, Step, new_id
 
 from .casts import frieze_pot, knot_panel, oyster_shell
 from .copper import hammered_copper
@@ -32,6 +34,10 @@ class Made(Protocol):
 
 
 NAME = "Saltmarrow Quay"
+# How the three meshes are looked at: as they are when they are dropped, but for a few things.
+PANEL = Capture(unit="mm", view="flat", frame="inside", zero_at="lowest", side=1024)
+SHELL = Capture(unit="mm", view="top", zero_at="middle", side=1024)
+POT = Capture(unit="mm", view="front", roll_out=True, zero_at="border", side=1024, cone=True, band=0.25)
 # Where the drawing that is carved lies on its page: left, top, right, bottom in pixels.
 KNOT = (829, 176, 1290, 649)
 # Raise when the generator changes, so that photos kept from before are made again.
@@ -128,19 +134,23 @@ def _with_reliefs(project: Project, sources: SourceStore, folder: Path | None) -
     return project
 
 
+def _kept(sources: SourceStore, make: Callable[[], Made], name: str, folder: Path | None) -> Source:
+    """One of our own meshes as a source; it is read when it is first looked at, so that the demo opens at once."""
+    data = photo_file(make, name, folder)
+    sources.provide(digest(data), lambda: data)
+    return Source(id=new_id("src"), kind="mesh", name=name, sha256=digest(data))
+
+
 def _with_casts(project: Project, sources: SourceStore, folder: Path | None) -> Project:
     """The plates of the sculpted props: the panel laid flat, the shell without its cup, the pot rolled out."""
-    panel = sources.add(photo_file(knot_panel, "knot_panel.ply", folder), "knot_panel.ply")
+    panel = _kept(sources, knot_panel, "knot_panel.ply", folder)
     steps = tuple(_steady((Step.make("hand", marks=_bosses()), *first_mesh_steps("detail")), "panel"))
-    reading = first_capture(sources.shape_of(panel), "detail").but(side=1024, zero_at="lowest")
-    project, _ = add_plate(project, panel, "Carved panel", steps, reading=reading, read_as="detail", seed=8)
-    shell = sources.add(photo_file(oyster_shell, "oyster_shell.ply", folder), "oyster_shell.ply")
+    project, _ = add_plate(project, panel, "Carved panel", steps, reading=PANEL, read_as="detail", seed=8)
+    shell = _kept(sources, oyster_shell, "oyster_shell.ply", folder)
     form = Step.make("remove-form", size=0.3, grip=0.0, onto="zero").model_copy(update={"uid": "oyster-remove-form"})
-    reading = first_capture(sources.shape_of(shell), "object").but(side=1024, zero_at="middle")
-    project, _ = add_plate(project, shell, "Oyster shell", (form,), reading=reading, read_as="object", seed=9)
-    pot = sources.add(photo_file(frieze_pot, "frieze_pot.ply", folder), "frieze_pot.ply")
-    reading = first_capture(sources.shape_of(pot), "rolled").but(side=1024, cone=True, band=0.25)
-    project, _ = add_plate(project, pot, "Pot frieze", (), reading=reading, read_as="rolled", seed=10)
+    project, _ = add_plate(project, shell, "Oyster shell", (form,), reading=SHELL, read_as="object", seed=9)
+    pot = _kept(sources, frieze_pot, "frieze_pot.ply", folder)
+    project, _ = add_plate(project, pot, "Pot frieze", (), reading=POT, read_as="rolled", seed=10)
     return project
 
 

@@ -132,7 +132,7 @@ class SourceStore:
             while len(self._shapes) > 1 and sum(s.nbytes for s in self._shapes.values()) > MESHES_KEPT:
                 self._shapes.popitem(last=False)
 
-    def ready_shape(self, source: Source) -> Shape | None:
+    def shape_at_hand(self, source: Source) -> Shape | None:
         """The mesh, when it is at hand without reading."""
         with self._lock:
             return self._shapes.get(source.sha256)
@@ -140,7 +140,7 @@ class SourceStore:
     def shape_of(self, source: Source, check: Watch = unwatched) -> Shape:
         """The mesh of a source, read when it is not at hand. Raises BadMesh or FileTrouble."""
         with self._loading:  # two threads that ask for it do not both read it
-            found = self.ready_shape(source)
+            found = self.shape_at_hand(source)
             if found is None:
                 found = _shape(self.bytes_of(source), source.name, check)
             self._keep(source.sha256, found)

@@ -62,7 +62,8 @@ class FieldSpec:
 class Params(BaseModel):
     """Base of every step's frozen parameter model; unknown names are refused."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    # The validator of a model is built when it is first needed: there are many, and a start needs few.
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     def values(self) -> dict[str, Any]:
         """The values by name, as they are: strokes stay strokes."""
