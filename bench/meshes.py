@@ -11,12 +11,12 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QCoreApplication, QEventLoop, QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
 
 from bench.figures import Figure, at_most, median
+from bench.window import application
 from engraver.app.jobs import wait_idle
 from engraver.app.prefs import Prefs
-from engraver.app.start import load_fonts, use_kernel_cache
+from engraver.app.start import use_kernel_cache
 from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
 from engraver.core.mesh.capture import Capture, capture, measured
@@ -165,11 +165,7 @@ def ten_million() -> list[Figure]:
 
 def turning() -> list[Figure]:
     """A mesh of two million triangles turned by the mouse in the large capture view."""
-    app = QApplication.instance() or QApplication(sys.argv[:1])
-    assert isinstance(app, QApplication)
-    app.setStyle("Fusion")
-    load_fonts()
-    use_kernel_cache()
+    application()
     with tempfile.TemporaryDirectory() as home:
         path = Path(home) / "boulder.ply"
         path.write_bytes(boulder(2_000_000).file())

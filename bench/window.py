@@ -67,13 +67,18 @@ def _until(window: Window, change: Callable[[], None]) -> float:
     return (done[0] - begin) * 1000
 
 
-def slider() -> list[Figure]:
-    """A falloff slider, and the crop (the first step after the source), in the demo recipe at 2048 squared."""
+def application() -> None:
+    """Make ready what a window needs."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setStyle("Fusion")
     load_fonts()
     use_kernel_cache()
+
+
+def slider() -> list[Figure]:
+    """A falloff slider, and the crop (the first step after the source), in the demo recipe at 2048 squared."""
+    application()
     with tempfile.TemporaryDirectory() as home:
         window = Window(Studio(), Places(Path(home) / "c", Path(home) / "s"), Prefs())
         window.show()
