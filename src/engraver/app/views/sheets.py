@@ -121,6 +121,10 @@ class _WithKey(QStyledItemDelegate):
         painter.restore()
 
 
+# Pictures of so many steps are drawn before they are shown.
+AT_ONCE = 8
+
+
 class Finder(SearchSheet):
     """Every action by its name."""
 
@@ -184,11 +188,15 @@ class AddStep(SearchSheet):
         if plate is None or line is None:
             return
         places = {kind.id: place_for(studio.project, plate.id, kind) for kind in KINDS.values()}
-        steps, engine = studio.steps, studio.engine
+        self._tried(line, studio.steps, list(places.items()))
+
+    def _tried(self, line: Line, steps: tuple[Step, ...], places: list[tuple[str, int]]) -> None:
+        """Pictures of what the next few steps would do, then of the rest."""
+        engine = self.ui.studio.engine
 
         def work(check: Check) -> dict[str, np.ndarray]:
             found = {}
-            for id, place in places.items():
+            for id, place in places[:AT_ONCE]:
                 step = Step.make(id)
                 tried: Line = assemble(
                     line.source, line.reading, (*steps[:place], step, *steps[place:]), line.seed, engine.sources
@@ -200,10 +208,14 @@ class AddStep(SearchSheet):
                 found[id] = to_screen(result.raster)
             return found
 
-        self._lane.submit(work, self._drawn, lambda error: None)
+        def done(found: dict[str, np.ndarray]) -> None:
+            self._drawn(found)
+            if len(places) > AT_ONCE:
+                self._tried(line, steps, places[AT_ONCE:])
+
+        self._lane.submit(work, done, lambda error: None)
 
     def _drawn(self, found: dict[str, np.ndarray]) -> None:
-        self._icons = {}
         for id, array in found.items():
             drawn = QPixmap.fromImage(picture_of(array))
             self._icons[id] = QIcon(drawn)
