@@ -65,6 +65,15 @@ def photo(tmp_path: Path) -> Path:
     return path
 
 
+@pytest.fixture(autouse=True, scope="session")
+def no_waiting_for_the_disk() -> Iterator[None]:
+    """Flushing to the platter guards against power cuts, which no test makes; a busy disk would stretch the run."""
+    patch = pytest.MonkeyPatch()
+    patch.setattr("engraver.core.files.atomic.os.fsync", lambda _: None)
+    yield
+    patch.undo()
+
+
 @pytest.fixture(scope="session")
 def fonts(qapp: object) -> None:
     load_fonts()
