@@ -16,9 +16,10 @@ from trimesh.ray.ray_pyembree import RayMeshIntersector
 from conftest import band_limited
 from engraver.core.errors import BadMesh
 from engraver.core.mesh import pose
-from engraver.core.mesh.capture import Capture, best_band, capture, level, measured, mesh_height, rotation
+from engraver.core.mesh.capture import Capture, Found, best_band, capture, level, measured, rotation
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 from engraver.core.mesh.shape import Shape
+from engraver.core.raster import Raster
 from engraver.core.recipe.first_mesh import first_capture, guess
 from solids import elevations, made, open_mesh, sheet, turned_solid
 
@@ -30,13 +31,18 @@ VIEWS = {
 }  # fmt: skip
 
 
+def file_heights(found: Found, raster: Raster) -> np.ndarray:
+    """Heights in the file's units: the zero of the capture is black, or the middle tone."""
+    return found.zero + (raster.pixels.astype(np.float64) - (0.0 if raster.zero == "black" else 0.5)) * found.units
+
+
 def heights(shape: Shape, size: int = 256, **params: object) -> tuple[np.ndarray, np.ndarray, Frame]:
     """File heights (H, W), what is covered, and the frame."""
     wanted = Capture.model_validate({"side": size, "samples": "1", "depth": "exact", "margin": 0.0, **params})
     found = measured(shape, wanted)
     raster = capture(shape, wanted, found, wanted.size)
     cover = np.ones(wanted.size, np.float32) if raster.coverage is None else raster.coverage
-    return mesh_height(found, raster.pixels.astype(np.float64), wanted), cover, found.frame
+    return file_heights(found, raster), cover, found.frame
 
 
 def centres(frame: Frame, size: int) -> tuple[np.ndarray, np.ndarray]:
@@ -177,7 +183,7 @@ def test_zero_and_scale_are_told_in_the_files_units(zero_at: str) -> None:
     assert found.lo == pytest.approx(20.08, abs=0.01) and found.hi == pytest.approx(29.92, abs=0.01)
     assert raster.pixels.min() >= 0 and raster.pixels.max() <= 1
     assert raster.zero == ("black" if zero_at == "lowest" else "mid")
-    told = mesh_height(found, raster.pixels.astype(np.float64), params)
+    told = file_heights(found, raster)
     assert np.abs(told - (20 + 10 * (np.arange(64) + 0.5) / 64)).max() < 1e-4
     assert 20.0 < found.zero < 30.0
 

@@ -78,7 +78,7 @@ def test_a_blend_keeps_its_contrast() -> None:
     ):
         values = values.astype(np.float32)
         tile = seamless.overlapped(values, 48)
-        kept = seamless.contrast_kept(tile[:, :48], *seamless._strips(values, 48))
+        kept = seamless.contrast_kept(tile[:, :48], *seamless.strips(values, 48))
         assert kept == pytest.approx(1, abs=0.07)
 
 

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from engraver.core.errors import BadMesh, EngraverError
 from engraver.core.mesh import pose
-from engraver.core.mesh.capture import Capture, Found, best_band, level, rotation
+from engraver.core.mesh.capture import Capture, Found, level, rotation
 from engraver.core.mesh.raster import Frame
 from engraver.core.mesh.shape import MeshFacts
 from engraver.core.proof.mesh_view import Seen, home, see
@@ -265,18 +265,6 @@ class Captures(QObject):
                 self.change("Roll out" if on else "Look at it whole", "", **better.values())
 
         self._errand(work, done)
-
-    def whole_band(self) -> None:
-        """As high a band as the rolled-out body has."""
-        chosen = self.chosen()
-        if chosen is None:
-            return
-        source, reading = chosen
-        store = self.studio.sources
-        self._errand(
-            lambda check: best_band(store.shape_of(source, check), reading),
-            lambda band: self.change("Band", "", band=round(band, 4), along=0.0),
-        )
 
     def _errand(self, work: Callable[[Check], Any], done: Callable[[Any], None]) -> None:
         def failed(error: EngraverError) -> None:

@@ -44,11 +44,7 @@ class MatchBox(QWidget):
         """Offer the other plates of the project."""
         studio = self.ui.studio
         others = [(p.id, p.name) for p in studio.project.plates if p.id != studio.plate_id]
-        offered = [("", "Choose a plate…"), *others]
-        if offered != [(self.box.itemData(n), self.box.itemText(n)) for n in range(self.box.count())]:
-            self.box.clear()
-            for value, label in offered:
-                self.box.addItem(label, value)
+        self.box.offer([("", "Choose a plate…"), *others])
 
     def _chosen(self, place: int) -> None:
         plate = self.box.itemData(place)

@@ -220,6 +220,13 @@ class Choice(QComboBox):
         self._ui = ui
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
+    def offer(self, offered: list[tuple[Any, str]]) -> None:
+        """The values that can be chosen, with their words."""
+        if offered != [(self.itemData(n), self.itemText(n)) for n in range(self.count())]:
+            self.clear()
+            for value, label in offered:
+                self.addItem(label, value)
+
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()
 
@@ -285,11 +292,7 @@ class ListRow(ChoiceRow):
 
     def offer(self, offered: list[tuple[Any, str]]) -> None:
         """The values that can be chosen, with their words."""
-        known = [(self.box.itemData(n), self.box.itemText(n)) for n in range(self.box.count())]
-        if known != offered:
-            self.box.clear()
-            for value, label in offered:
-                self.box.addItem(label, value)
+        self.box.offer(offered)
 
 
 class SourceRow(ListRow):

@@ -42,11 +42,7 @@ class TipBox(QWidget):
         """Offer the other plates; show which one the brush has."""
         studio = self.ui.studio
         others = [(p.id, p.name) for p in studio.project.plates if p.id != studio.plate_id]
-        offered = [("", "Round"), *others]
-        if offered != [(self.box.itemData(n), self.box.itemText(n)) for n in range(self.box.count())]:
-            self.box.clear()
-            for value, label in offered:
-                self.box.addItem(label, value)
+        self.box.offer([("", "Round"), *others])
         name = self.hand.brush.tip_name
         self.box.setCurrentIndex(max(0, self.box.findText(name)) if name else 0)
 

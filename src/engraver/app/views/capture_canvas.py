@@ -80,12 +80,10 @@ class CaptureCanvas(QWidget):
 
     def follow(self) -> None:
         """The capture changed: from few triangles at once, from all of them when the hand rests."""
-        if self.isVisible() and self.captures.chosen() is not None:
-            changed = self.drawn is None or self.captures.chosen() != (
-                self.ui.studio.project.source(self.ui.studio.plate.source) if self.ui.studio.plate else None,
-                self.drawn.reading,
-            )
-            if changed:
+        chosen = self.captures.chosen()
+        if self.isVisible() and chosen is not None:
+            source, reading = chosen
+            if self.drawn is None or (self.drawn.sha256, self.drawn.reading) != (source.sha256, reading):
                 self.captures.draw(self.view, self._size(), moving=True, tints=self._tints())
             self.captures.rest.start()
             self.update()

@@ -14,7 +14,7 @@ from engraver.core.mesh.capture import Capture, Found, capture, measured
 from engraver.core.mesh.read import EXTENSIONS as MESHES
 from engraver.core.mesh.read import format_of, is_mesh
 from engraver.core.mesh.read import load as load_mesh
-from engraver.core.mesh.shape import MeshFacts, Shape
+from engraver.core.mesh.shape import Shape
 
 from ..errors import FileTrouble, Watch, unwatched
 from ..files.picture import PictureFacts, Reading, raster_facts
@@ -145,10 +145,6 @@ class SourceStore:
                 found = _shape(self.bytes_of(source), source.name, check)
             self._keep(source.sha256, found)
         return found
-
-    def mesh_facts(self, source: Source) -> MeshFacts:
-        """What is told of a mesh; reads it when it is not at hand."""
-        return self.shape_of(source).facts
 
     def known(self, source: Source, reading: Capture) -> Found | None:
         """Frame, range and zero of a capture, when they have been found."""

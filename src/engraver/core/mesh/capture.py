@@ -10,12 +10,13 @@ import cv2
 import numpy as np
 
 from ..errors import BadMesh
+from ..numeric.halves import in_halves
 from ..params import Params, choice, flag, fraction, integer, number
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Zero
 from . import pose, rolling
 from .model import Faces, Points
 from .pose import Matrix, Turn, View
-from .raster import Frame, in_halves, nearest, on_screen
+from .raster import Frame, nearest, on_screen
 from .shape import Shape
 
 # Frame and automatic range are found on a picture of this side, the same for previews and full size.
@@ -289,7 +290,7 @@ def capture(
     check()
     level = ZERO_LEVEL[params.zero]
     settings = found.lo - view.base, found.hi - view.base, found.zero - view.base, 1 / found.units, level
-    in_halves(lambda part: kernels.tones(height[part], cover[part], *settings), rows)
+    in_halves(lambda a, b: kernels.tones(height[a:b], cover[a:b], *settings), rows)
     whole = float(cover.min()) >= 1
     return Raster.of(
         height, None if whole else cover, zero=params.zero, units=found.units, wrap=(params.roll_out, False)
@@ -326,8 +327,3 @@ def white_words(units: float, zero: Zero, unit: str) -> str:
 def height_words(units: float, zero: Zero, unit: str) -> str:
     """The height of white over zero with its unit."""
     return f"{units * (1 - ZERO_LEVEL[zero]):.3g} {'units' if unit == 'none' else unit}"
-
-
-def mesh_height(found: Found, value: float, params: Capture) -> float:
-    """The file's height of a tone of the captured picture."""
-    return found.zero + (value - ZERO_LEVEL[params.zero]) * found.units

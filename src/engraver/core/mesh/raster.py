@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -12,10 +11,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..numeric.halves import in_halves
 from ..raster import Pixels
 from .model import Faces, Points, Vector
 
-_THREADS = 2
 # Below so many points, triangles and pixels handing the work to threads costs more than it saves.
 _ALONE = 300_000
 # Samples drawn at once: a band of a very fine picture stays near a hundred megabytes.
@@ -39,21 +38,8 @@ def placed(points: Points, matrix: NDArray[np.float64], shift: Vector) -> NDArra
     if len(points) < _ALONE:
         kernels.place(points, matrix, shift, out)
         return out
-    edges = np.linspace(0, len(points), _THREADS + 1).astype(int)
-    with ThreadPoolExecutor(_THREADS) as pool:
-        for job in [
-            pool.submit(kernels.place, points[a:b], matrix, shift, out[a:b]) for a, b in itertools.pairwise(edges)
-        ]:
-            job.result()
+    in_halves(lambda a, b: kernels.place(points[a:b], matrix, shift, out[a:b]), len(points))
     return out
-
-
-def in_halves(work: Callable[[slice], None], rows: int) -> None:
-    """Do both halves of a picture's rows at the same time."""
-    with ThreadPoolExecutor(1) as pool:
-        waiting = pool.submit(work, slice(0, rows // 2))
-        work(slice(rows // 2, rows))
-        waiting.result()
 
 
 def on_screen(frame: Frame, width: int, height: int) -> tuple[NDArray[np.float64], Vector]:

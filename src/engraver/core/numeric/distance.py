@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 
 import cv2
@@ -11,14 +10,7 @@ import numpy as np
 
 from ..raster import Pixels, Wrap
 from .blur import pad
-
-
-def in_bands(work: Callable[[int, int], None], rows: int) -> None:
-    """Two halves of the rows at the same time."""
-    with ThreadPoolExecutor(1) as pool:
-        waiting = pool.submit(work, 0, rows // 2)
-        work(rows // 2, rows)
-        waiting.result()
+from .halves import in_halves
 
 
 def _nearest(px: Pixels, py: Pixels, values: Pixels, level: np.float32) -> Pixels:
@@ -26,8 +18,8 @@ def _nearest(px: Pixels, py: Pixels, values: Pixels, level: np.float32) -> Pixel
     from . import shape_kernels
 
     fx, fy, out = (np.empty_like(values) for _ in range(3))
-    in_bands(lambda a, b: shape_kernels.columns(px, py, a, b, fx, fy), values.shape[1])
-    in_bands(lambda a, b: shape_kernels.nearest(values, level, fx, fy, a, b, out), values.shape[0])
+    in_halves(lambda a, b: shape_kernels.columns(px, py, a, b, fx, fy), values.shape[1])
+    in_halves(lambda a, b: shape_kernels.nearest(values, level, fx, fy, a, b, out), values.shape[0])
     return out
 
 
@@ -55,7 +47,7 @@ def signed(
     whole = np.ascontiguousarray(pad(values, grow[0], grow[1], wrap)) if any(grow) else np.ascontiguousarray(values)
     at = np.float32(level)
     px, py = np.empty_like(whole), np.empty_like(whole)
-    in_bands(lambda a, b: shape_kernels.borders(whole, at, a, b, px, py), whole.shape[0])
+    in_halves(lambda a, b: shape_kernels.borders(whole, at, a, b, px, py), whole.shape[0])
     check()
     # A column's points differ by up to a pixel across it, which counts far away where the border runs along
     # the column; so rows and columns change places, and the nearer of both answers is right.
@@ -109,5 +101,5 @@ def pillow(depth: Pixels, check: Callable[[], None] = lambda: None) -> Pixels:
             continue
         for _ in range(sweeps):
             for colour in (0, 1):
-                in_bands(partial(shape_kernels.pillow, own, found, step, 1, colour, colour + 1, omega), own.shape[0])
+                in_halves(partial(shape_kernels.pillow, own, found, step, 1, colour, colour + 1, omega), own.shape[0])
     return found

@@ -14,7 +14,7 @@ from .blur import gaussian
 _NARROW = 0.06
 
 
-def _strips(values: Pixels, overlap: int) -> tuple[Pixels, Pixels]:
+def strips(values: Pixels, overlap: int) -> tuple[Pixels, Pixels]:
     """The two strips of an overlap across the left and right border."""
     return values[:, :overlap], values[:, values.shape[1] - overlap :]
 
@@ -32,7 +32,7 @@ def overlapped(values: Pixels, overlap: int) -> Pixels:
     their squares: independent textures keep their spread (E. Heitz and F. Neyret, "High-Performance
     By-Example Noise using a Histogram-Preserving Blending Operator", 2018, eq. 2).
     """
-    left, right = _strips(values, overlap)
+    left, right = strips(values, overlap)
     t = (np.arange(overlap, dtype=np.float32) + np.float32(0.5)) / np.float32(overlap)
     into = t * t * (3 - 2 * t)
     means = [gaussian(np.ascontiguousarray(s), max(1.0, overlap / 4)) for s in (left, right)]
@@ -68,7 +68,7 @@ def cut(values: Pixels, overlap: int, *, closed: bool) -> Pixels:
     2001), section 2.1, with a narrow blend. ``closed`` lets the path end where it began, for a
     picture that repeats downwards too.
     """
-    left, right = _strips(values, overlap)
+    left, right = strips(values, overlap)
     error = gaussian(np.ascontiguousarray((left - right) ** 2), 1.0).astype(np.float64)
     if closed:
         rows = len(error)

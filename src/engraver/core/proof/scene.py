@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import pairwise
 from typing import Any
 
 import cv2
@@ -15,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..numeric import blur
+from ..numeric.halves import in_halves
 from ..raster import Pixels
 from .surfaces import SurfaceKind, surface
 
@@ -25,7 +24,6 @@ PLASTER_LIGHT = np.array([226, 222, 214], np.float32)
 SURROUND: Colour = (134, 133, 127)
 _CAMERA = 5.2
 FIRST_TILT = 35.0
-_THREADS = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,11 +69,7 @@ class Proof:
 
 def _bands(work: Callable[..., Any], rows: int, *arguments: Any, out: NDArray[Any]) -> None:
     """Run a kernel over its rows on both cores."""
-    edges = np.linspace(0, rows, _THREADS + 1).astype(int)
-    with ThreadPoolExecutor(_THREADS) as pool:
-        jobs = [pool.submit(work, *arguments, int(a), int(b), out) for a, b in pairwise(edges)]
-        for job in jobs:
-            job.result()
+    in_halves(lambda a, b: work(*arguments, a, b, out), rows)
 
 
 def _rotation(eye: Eye) -> NDArray[np.float32]:
@@ -172,11 +166,7 @@ def render(proof: Proof, width: int, height: int, *, smooth: bool = True,
     check()
     image = np.full((rows, columns), -1, np.float32)
     depth = np.full((rows, columns), -1e9, np.float32)
-    half = rows // 2
-    with ThreadPoolExecutor(_THREADS) as pool:
-        jobs = [pool.submit(kernels.draw, grid, shade, depth, image, *rows_) for rows_ in ((0, half), (half, rows))]
-        for job in jobs:
-            job.result()
+    in_halves(lambda a, b: kernels.draw(grid, shade, depth, image, a, b), rows)
     check()
     result = np.empty((height, width, 3), np.uint8)
     _bands(kernels.colour, height, image, factor, plaster_ramp(), np.array(surround, np.float32), out=result)

@@ -8,7 +8,8 @@ from typing import Literal
 import numpy as np
 
 from ..errors import BadPicture
-from ..numeric import blur, distance, slopes, tone, wide
+from ..numeric import blur, slopes, tone, wide
+from ..numeric.halves import in_halves
 from ..params import Params, choice, fraction, length, number
 from ..raster import Facts, Pixels, Raster
 from .kind import StepContext, StepKind, there, toned_extent
@@ -159,7 +160,7 @@ def _sky(raster: Raster, params: MaskFrom) -> Pixels:
     height = height * np.float32(params.strength * raster.shorter / factor)
     angles = np.arange(_SKY_WAYS) * 2 * np.pi / _SKY_WAYS
     ways, out = np.stack([np.cos(angles), np.sin(angles)], axis=1), np.empty_like(height)
-    distance.in_bands(lambda a, b: shape_kernels.open_sky(height, reach, ways, a, b, out), height.shape[0])
+    in_halves(lambda a, b: shape_kernels.open_sky(height, reach, ways, a, b, out), height.shape[0])
     inner = np.ascontiguousarray(out[deep:-deep, deep:-deep])
     open_ = wide.enlarged(inner, raster.height, raster.width, raster.wrap)
     found: Pixels = np.clip((open_ * 2 - 1) * np.float32(params.amount) + np.float32(1), 0, 1)

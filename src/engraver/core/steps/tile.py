@@ -157,7 +157,7 @@ def _penalty(values: Pixels, tile: Pixels, method: str, params: Seamless) -> flo
         total += max(0.0, found.step - 0.9) * 4 + max(0.0, found.bend - 0.95) * 4
         if method != "borders":
             overlap = _overlap(before.shape[1], params)
-            kept = seamless.contrast_kept(made[:, :overlap], *seamless._strips(before[: made.shape[0]], overlap))
+            kept = seamless.contrast_kept(made[:, :overlap], *seamless.strips(before[: made.shape[0]], overlap))
             total += abs(1 - kept)
         else:  # what was taken out bends the inside
             moved = before[: made.shape[0], : made.shape[1]]
