@@ -74,7 +74,8 @@ class Bench(RuleBasedStateMachine):
         line = self.project.line(self.plate)
         if len(line) < 6:
             place = round(share * len(line))
-            self.push(edits.insert_step(self.project, self.plate, Step.make(kind), place))
+            more = {"side": 80} if kind == "grow" else {}
+            self.push(edits.insert_step(self.project, self.plate, Step.make(kind, **more), place))
 
     @precondition(lambda self: self.project.line(self.plate))
     @rule(data=st.data())
@@ -137,7 +138,8 @@ class Bench(RuleBasedStateMachine):
     @invariant()
     def it_saves_and_opens(self) -> None:
         if hasattr(self, "history"):
-            assert read_project(project_json(self.project)[0], "quay") == self.project
+            data, strokes = project_json(self.project)
+            assert read_project(data, "quay", strokes) == self.project
 
     @invariant()
     def facts_told_before_are_facts_found(self) -> None:

@@ -145,7 +145,7 @@ def test_a_blank_picture_of_the_same_set_up_is_divided_out() -> None:
     result = Engine(store).evaluate(line, Request(exact=True)).raster.pixels
     kept = texture[23:128, 68:173]
     assert np.corrcoef(result.ravel(), kept.ravel())[0, 1] > 0.985
-    for id, words in ((small.id, "does not fit"), ("", "No blank picture")):
+    for id, words in ((small.id, "does not fit"), ("", "no blank picture")):
         wrong = assemble(photo, Reading(), (crop, step.with_params(blank=id)), 1, store, others)
         with pytest.raises(StepFailed, match=words):
             Engine(store).evaluate(wrong, Request(exact=True))

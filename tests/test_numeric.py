@@ -11,6 +11,7 @@ from scipy.interpolate import PchipInterpolator
 
 from engraver.core.errors import BadPicture
 from engraver.core.numeric import blur, monotone, noise, resample, shapes, tone
+from engraver.core.numeric.shapes import Form
 
 RNG = np.random.default_rng(7)
 PICTURE = RNG.random((150, 203), dtype=np.float32)
@@ -158,10 +159,10 @@ def test_noise_is_the_same_at_every_scale_and_seeded() -> None:
 def test_outlines_are_true_distances() -> None:
     """Analytic: the depth of a pixel is the distance to a circle, or to the nearest side."""
     y, x = np.mgrid[0:100, 0:100] + 0.5
-    assert np.allclose(shapes.depth(100, 100, "circle", 10), 40 - np.hypot(x - 50, y - 50), atol=1e-4)
+    assert np.allclose(shapes.depth(100, 100, Form("circle", 0.1)), 40 - np.hypot(x - 50, y - 50), atol=1e-4)
     nearest = np.minimum(np.minimum(x, 100 - x), np.minimum(y, 100 - y))
-    assert np.allclose(shapes.depth(100, 100, "square", 0), nearest, atol=1e-4)
-    rounded = shapes.depth(100, 100, "rounded", 0, corner=0.5)
+    assert np.allclose(shapes.depth(100, 100, Form("square")), nearest, atol=1e-4)
+    rounded = shapes.depth(100, 100, Form("rounded", corner=0.5))
     # Outside the corner's centre (25, 25) the distance is to an arc of radius 25.
     assert rounded[5, 8] == pytest.approx(25 - np.hypot(25 - 8.5, 25 - 5.5), abs=1e-4)
     assert rounded[50, 3] == pytest.approx(3.5, abs=1e-4)

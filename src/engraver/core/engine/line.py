@@ -10,7 +10,7 @@ from types import MappingProxyType
 from ..raster import Facts
 from ..recipe.models import AnyReading, Project, Source, Step
 from ..steps import Outline, kind_of
-from ..steps.edge import Falloff, outline_of
+from ..steps.falloff import Falloff, outline_of
 from .sources import SourceStore
 
 GREY_BEFORE = "grey-before"

@@ -89,13 +89,14 @@ def decode(data: bytes, name: str, page: int) -> Decoded:
     return Decoded(values, alpha, known)
 
 
-def encode(values: Pixels, dpi: float | None = None) -> bytes:
+def encode(values: Pixels, dpi: float | None = None, *, owner: str = "", date: str = "") -> bytes:
     """A grey float picture as one channel ``Y`` of 32 bits, compressed without loss."""
     import OpenEXR
 
     header: dict[str, Any] = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
     if dpi:
         header["xDensity"] = float(dpi)
+    header |= {name: text for name, text in (("owner", owner), ("capDate", date)) if text}
     out = io.BytesIO()
     with OpenEXR.File(header, {"Y": np.array(values, np.float32, order="C")}) as file:
         file.write(out)

@@ -1,21 +1,51 @@
-"""From arrays to picture files: grey PNG in 8 or 16 bits, grey TIFF in 16 bits or float, float OpenEXR."""
+"""From arrays to picture files: PNG, TIFF, OpenEXR, JPEG and bare 16-bit numbers."""
 
 from __future__ import annotations
 
+import datetime
 import io
+from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import PurePath
+from types import MappingProxyType
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
+from PIL.PngImagePlugin import PngInfo
 
 from ..errors import BadValue
 from ..raster import Pixels
 from . import exr
 
-PictureFormat = Literal["png", "tiff", "exr"]
+PictureFormat = Literal["png", "tiff", "exr", "jpeg", "raw"]
 Depth = Literal["8", "16", "float"]
+EXTENSIONS: Mapping[PictureFormat, str] = MappingProxyType(
+    {"png": ".png", "tiff": ".tif", "exr": ".exr", "jpeg": ".jpg", "raw": ".raw"}
+)
+# Which depths each format can hold.
+HOLDS: Mapping[PictureFormat, tuple[Depth, ...]] = MappingProxyType(
+    {"png": ("8", "16"), "tiff": ("8", "16", "float"), "exr": ("float",), "jpeg": ("8",), "raw": ("16",)}
+)
+_JPEG_QUALITY = 97
+_ARTIST, _DATE = 0x013B, 0x0132
+
+
+@dataclass(frozen=True, slots=True)
+class Signed:
+    """Who made a file, and when; both may be left out."""
+
+    author: str = ""
+    date: datetime.datetime | None = None
+
+    @property
+    def stamp(self) -> str:
+        """The date as EXIF and TIFF write it."""
+        return self.date.strftime("%Y:%m:%d %H:%M:%S") if self.date else ""
+
+
+UNSIGNED = Signed()
 
 
 def quantise(values: Pixels, depth: Depth) -> NDArray[Any]:
@@ -36,19 +66,20 @@ def quantise(values: Pixels, depth: Depth) -> NDArray[Any]:
 def format_of(name: str | PurePath) -> PictureFormat:
     """The format a file name asks for. Raises BadValue for one that cannot be written."""
     ending = PurePath(name).suffix.lower()
-    if ending == ".png":
-        return "png"
-    if ending in (".tif", ".tiff"):
-        return "tiff"
-    if ending == ".exr":
-        return "exr"
-    raise BadValue(
-        f"{PurePath(name).name} cannot be written", f"{ending or 'no ending'} is not a format for alphas",
-        "End the name in .png, .tif or .exr",
-    )  # fmt: skip
+    more: dict[str, PictureFormat] = {".tiff": "tiff", ".jpeg": "jpeg", ".r16": "raw"}
+    found = {**more, **{e: k for k, e in EXTENSIONS.items()}}.get(ending)
+    if found is None:
+        raise BadValue(
+            f"{PurePath(name).name} cannot be written", f"{ending or 'no ending'} is not a format for alphas",
+            "End the name in .png, .tif, .exr, .jpg or .raw",
+        )  # fmt: skip
+    return found
 
 
-def encode(values: Pixels, kind: PictureFormat, depth: Depth, dpi: float | None = None) -> bytes:
+def encode(
+    values: Pixels, kind: PictureFormat, depth: Depth, dpi: float | None = None, *,
+    alpha: Pixels | None = None, signed: Signed = UNSIGNED,
+) -> bytes:  # fmt: skip
     """A grey picture file as bytes, without any transfer curve or colour profile.
 
     Parameters
@@ -56,32 +87,63 @@ def encode(values: Pixels, kind: PictureFormat, depth: Depth, dpi: float | None 
     values : float32 (H, W)
         0..1; white is 1.
     kind, depth
-        PNG takes 8 and 16 bits; TIFF 16 bits and float; OpenEXR is always float.
+        As :data:`HOLDS` says: OpenEXR is always float, JPEG 8 bits, raw 16 bits little-endian.
     dpi : float, optional
-        Stored as pixels per metre (PNG) or per inch (TIFF, OpenEXR).
+        Stored as pixels per metre (PNG) or per inch (TIFF, OpenEXR, JPEG).
+    alpha : float32 (H, W), optional
+        Transparency, straight; for an 8-bit PNG.
 
     Raises
     ------
     BadValue
         For a depth that the format cannot hold.
     """
-    if kind == "png" and depth == "float":
-        raise BadValue("A PNG cannot hold float values", "", "Choose TIFF, or 16 bits")
+    if depth not in HOLDS[kind]:
+        if kind == "png":
+            raise BadValue("A PNG cannot hold float values", "", "Choose TIFF, or 16 bits")
+        raise BadValue(f"A {kind.upper()} cannot hold {depth} bits", "", f"It holds: {', '.join(HOLDS[kind])}")
     if kind == "exr":
-        return exr.encode(values, dpi)
+        return exr.encode(values, dpi, owner=signed.author, date=signed.stamp)
     stored = quantise(values, depth)
+    if kind == "raw":
+        return stored.astype("<u2").tobytes()
     out = io.BytesIO()
     if kind == "png":
-        more = {"dpi": (dpi, dpi)} if dpi else {}
-        Image.fromarray(stored).save(out, "PNG", compress_level=3, **more)
-        return out.getvalue()
+        _png(stored, out, dpi, alpha, signed)
+    elif kind == "jpeg":
+        exif = Image.Exif()
+        if signed.author:
+            exif[_ARTIST] = signed.author
+        if signed.date:
+            exif[_DATE] = signed.stamp
+        density = {"dpi": (round(dpi), round(dpi))} if dpi else {}
+        Image.fromarray(stored).save(out, "JPEG", quality=_JPEG_QUALITY, exif=exif, **density)
+    else:
+        _tiff(stored, out, depth, dpi, signed)
+    return out.getvalue()
+
+
+def _png(stored: NDArray[Any], out: io.BytesIO, dpi: float | None, alpha: Pixels | None, signed: Signed) -> None:
+    words = PngInfo()
+    if signed.author:
+        words.add_text("Author", signed.author)
+    if signed.date:
+        words.add_text("Creation Time", signed.date.isoformat(timespec="seconds"))
+    more: dict[str, Any] = {"dpi": (dpi, dpi)} if dpi else {}
+    if alpha is not None:
+        stored = np.stack([stored, quantise(alpha, "8")], axis=-1)
+    Image.fromarray(stored).save(out, "PNG", compress_level=3, pnginfo=words, **more)
+
+
+def _tiff(stored: NDArray[Any], out: io.BytesIO, depth: Depth, dpi: float | None, signed: Signed) -> None:
     import tifffile
 
+    tags = [(_ARTIST, "s", 0, signed.author, True)] if signed.author else []
     tifffile.imwrite(
         out, stored, photometric="minisblack", compression="zlib", predictor=depth != "float",
         resolution=(dpi, dpi) if dpi else None, resolutionunit="INCH" if dpi else None, metadata=None,
+        extratags=tags, datetime=signed.stamp or None,
     )  # fmt: skip
-    return out.getvalue()
 
 
 def encode_rgb(stored: NDArray[np.uint16], dpi: float) -> bytes:

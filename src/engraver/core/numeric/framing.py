@@ -97,12 +97,21 @@ def what_is_there(values: Pixels, coverage: Pixels | None, zero: float) -> Pixel
     """
     if coverage is not None and float(coverage.min()) < 0.5:
         return coverage
-    ring = np.concatenate([values[0], values[-1], values[:, 0], values[:, -1]])
-    apart = np.abs(values - np.float32(np.median(ring)))
-    if float(apart.max()) < 1e-4:
+    far = apart(values, coverage, zero)
+    if float(far.max()) < 1e-4:
         return np.ones_like(values)
-    cut = matte.otsu(apart)
-    found: Pixels = (apart > cut).astype(np.float32)
+    cut = matte.otsu(far)
+    found: Pixels = (far > cut).astype(np.float32)
+    return found
+
+
+def apart(values: Pixels, coverage: Pixels | None, zero: float) -> Pixels:
+    """How far each pixel lies from the ground: from zero where there is coverage, else from the ring's median."""
+    if coverage is not None and float(coverage.min()) < 0.5:
+        ground = zero
+    else:
+        ground = float(np.median(np.concatenate([values[0], values[-1], values[:, 0], values[:, -1]])))
+    found: Pixels = np.abs(values - np.float32(ground))
     return found
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..raster import Pixels
+from ..raster import Pixels, Wrap
 
 
 def _cubic(count: int, cells: float, size: int) -> Pixels:
@@ -17,7 +17,7 @@ def _cubic(count: int, cells: float, size: int) -> Pixels:
     return weights
 
 
-def lattice(height: int, width: int, cell: float, seed: int, octaves: int = 3) -> Pixels:
+def lattice(height: int, width: int, cell: float, seed: int, octaves: int = 3, wrap: Wrap = (False, False)) -> Pixels:
     """Value noise in 0..1, about 0.5, its largest features ``cell`` of the shorter side wide.
 
     Random numbers on a lattice, joined by a cubic, summed over octaves of half the
@@ -31,6 +31,8 @@ def lattice(height: int, width: int, cell: float, seed: int, octaves: int = 3) -
         Size of the largest features as a share of the shorter side, above 0.
     seed : int
         Same seed, same noise, on every machine.
+    wrap : (bool, bool)
+        Along which axes it goes on over the border: its features then fit a whole number of times.
     """
     short = min(height, width)
     total = np.zeros((height, width), np.float32)
@@ -38,9 +40,13 @@ def lattice(height: int, width: int, cell: float, seed: int, octaves: int = 3) -
     for octave in range(octaves):
         cells = max(1.0, 2.0**octave / cell)
         nx, ny = cells * width / short, cells * height / short
+        nx, ny = (max(1.0, round(n)) if on else n for n, on in zip((nx, ny), wrap, strict=True))
         rng = np.random.Generator(np.random.PCG64([seed & 0xFFFFFFFF, octave]))
         # One row of numbers per lattice row, so that a wider picture keeps its left part.
         numbers = rng.random((int(np.ceil(ny)) + 4, int(np.ceil(nx)) + 4), dtype=np.float32)
+        for axis, on, period in ((1, wrap[0], round(nx)), (0, wrap[1], round(ny))):
+            if on:
+                numbers = np.take(numbers, np.arange(numbers.shape[axis]) % period, axis=axis)
         down, across = _cubic(height, ny, numbers.shape[0]), _cubic(width, nx, numbers.shape[1])
         total += np.float32(weight) * (down @ numbers @ across.T)
         summed += weight

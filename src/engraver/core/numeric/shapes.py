@@ -1,55 +1,139 @@
-"""Outlines: how deep each pixel lies inside a circle, square or rounded square."""
+"""Outlines: how deep each pixel lies inside a circle, oval, square, rounded square or polygon."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from ..raster import Pixels
 
-Outline = Literal["circle", "square", "rounded"]
+Outline = Literal["circle", "oval", "square", "rounded", "polygon"]
+# Left, top, right, bottom.
+Sides = tuple[bool, bool, bool, bool]
+ALL_SIDES: Sides = (True, True, True, True)
+# A side that is off lies so many shorter sides away.
+_AWAY = 8.0
 
 
-def depth(
-    height: int, width: int, outline: Outline, margin: float, *, corner: float = 0.35, stretch: bool = False
-) -> Pixels:
+@dataclass(frozen=True, slots=True)
+class Form:
+    """An outline, in shares, so that it is the same at every scale.
+
+    Attributes
+    ----------
+    outline : {"circle", "oval", "square", "rounded", "polygon"}
+    margin : float
+        Free ground between the outline and the nearest border, as a share of the shorter side.
+    corner : float
+        Radius of a rounded square's corners as a share of its shorter half side, 0..1.
+    fill : bool
+        A square reaches all borders of a picture that is not square.
+    sides : four bools
+        Left, top, right, bottom: a square's side that is off has no border.
+    corners : int
+        Of a polygon; one points upwards.
+    turn : float
+        Degrees clockwise.
+    centre : (float, float)
+        Shares of width and height.
+    """
+
+    outline: Outline = "circle"
+    margin: float = 0.0
+    corner: float = 0.35
+    fill: bool = False
+    sides: Sides = ALL_SIDES
+    corners: int = 6
+    turn: float = 0.0
+    centre: tuple[float, float] = (0.5, 0.5)
+
+    @property
+    def walled(self) -> Sides:
+        """At which borders of the picture it ends."""
+        return self.sides if self.outline in ("square", "rounded") else ALL_SIDES
+
+
+def _box(x: Pixels, y: Pixels, form: Form, half: tuple[float, float], short: int) -> Pixels:
+    """Depth in a box: to its nearest side (mitred corners), or exact with rounded corners."""
+    hx, hy = half
+    left, top, right, bottom = (reach if on else _AWAY * short for on, reach in zip(form.sides, (hx, hy, hx, hy),
+                                                                                    strict=True))  # fmt: skip
+    inner_x = np.minimum(x + np.float32(left), np.float32(right) - x)
+    inner_y = np.minimum(y + np.float32(top), np.float32(bottom) - y)
+    if form.outline == "square":
+        square: Pixels = np.minimum(inner_x, inner_y)
+        return square
+    radius = np.float32(max(min(hx, hy), 0.0) * form.corner)
+    qx, qy = radius - inner_x, radius - inner_y
+    outside = np.sqrt(np.maximum(qx, 0) ** 2 + np.maximum(qy, 0) ** 2)
+    rounded: Pixels = radius - outside - np.minimum(np.maximum(qx, qy), 0)
+    return rounded
+
+
+def _oval(x: Pixels, y: Pixels, hx: float, hy: float) -> Pixels:
+    """Distance to an ellipse, to the first order (G. Taubin, 1991); at most its shorter half axis."""
+    if min(hx, hy) <= 0:
+        return np.full(np.broadcast_shapes(x.shape, y.shape), -1, np.float32)
+    u, v = x / np.float32(hx), y / np.float32(hy)
+    share = np.sqrt(u * u + v * v)
+    slope = np.sqrt((u / np.float32(hx)) ** 2 + (v / np.float32(hy)) ** 2)
+    reach = np.float32(min(hx, hy))
+    deep: Pixels = np.minimum((1 - share) * share / np.maximum(slope, np.float32(1e-9)), reach)
+    deep[share < 1e-6] = reach
+    return deep
+
+
+def depth(height: int, width: int, form: Form, half_pixel: float = 0.0) -> Pixels:
     """Distance from each pixel's centre to the outline, positive inside, in pixels.
 
     Parameters
     ----------
     height, width : int
-        Size of the picture; the outline is centred in it.
-    outline : {"circle", "square", "rounded"}
-    margin : float
-        Free ground between the outline and the nearest border, in pixels.
-    corner : float
-        Radius of a rounded square's corners as a share of its half side, 0..1.
-    stretch : bool
-        Fill a picture that is not square (ellipse, rectangle). Depth is then
-        measured in a picture stretched to a square on its shorter side.
+    form : Form
+    half_pixel : float
+        The outline lies so many pixels further inside.
 
     Notes
     -----
-    The rounded square is the exact distance to a box grown by a disc; a square
-    is measured to its nearest side, so that its fade has mitred corners.
+    A square is measured to its nearest side, so that its fade has mitred corners; an oval to
+    the first order; a polygon to its nearest side. Nothing is deeper than it lies from the
+    picture's own borders, wherever the outline was moved to.
     """
     short = min(height, width)
-    half = short / 2 - margin
-    span_x = (width / short) if stretch else 1.0
-    span_y = (height / short) if stretch else 1.0
-    x = ((np.arange(width, dtype=np.float32) + 0.5) - width / 2) / np.float32(span_x)
-    y = (((np.arange(height, dtype=np.float32) + 0.5) - height / 2) / np.float32(span_y))[:, None]
-    if outline == "circle":
-        round_: Pixels = np.float32(half) - np.sqrt(x * x + y * y)
-        return round_
-    qx, qy = np.abs(x), np.abs(y)
-    if outline == "square":
-        square: Pixels = np.float32(half) - np.maximum(qx, qy)
-        return square
-    radius = np.float32(max(half, 0.0) * corner)
-    straight = np.float32(half) - radius
-    qx, qy = qx - straight, qy - straight
-    outside = np.sqrt(np.maximum(qx, 0) ** 2 + np.maximum(qy, 0) ** 2)
-    rounded: Pixels = radius - outside - np.minimum(np.maximum(qx, qy), 0)
-    return rounded
+    inset = form.margin * short + half_pixel
+    cx, cy = form.centre[0] * width, form.centre[1] * height
+    x: Pixels = np.arange(width, dtype=np.float32) + np.float32(0.5 - cx)
+    y: Pixels = (np.arange(height, dtype=np.float32) + np.float32(0.5 - cy))[:, None]
+    if form.turn % 360:
+        c, s = (np.float32(f(np.radians(form.turn))) for f in (np.cos, np.sin))
+        x, y = x * c + y * s, y * c - x * s
+    full = form.fill or form.outline == "oval"
+    hx, hy = ((width if full else short) / 2 - inset, (height if full else short) / 2 - inset)
+    half = np.float32(short / 2 - inset)
+    if form.outline == "circle":
+        deep: Pixels = half - np.sqrt(x * x + y * y)
+    elif form.outline == "oval":
+        deep = _oval(x, y, hx, hy)
+    elif form.outline == "polygon":
+        apothem = half * np.float32(np.cos(np.pi / form.corners))
+        deep = np.full(np.broadcast_shapes(x.shape, y.shape), np.inf, np.float32)
+        for k in range(form.corners):
+            angle = 2 * np.pi * (k + 0.5) / form.corners
+            np.minimum(deep, apothem - (x * np.float32(np.sin(angle)) - y * np.float32(np.cos(angle))), out=deep)
+    else:
+        deep = _box(x, y, form, (hx, hy), short)
+    return np.minimum(deep, from_borders(height, width, form.walled, half_pixel))
+
+
+def from_borders(height: int, width: int, sides: Sides = ALL_SIDES, half_pixel: float = 0.0) -> Pixels:
+    """Distance of every pixel's centre from the picture's borders that count, less ``half_pixel``; in pixels."""
+    far = np.float32(_AWAY * min(height, width))
+    x = np.arange(width, dtype=np.float32) + np.float32(0.5 - half_pixel)
+    y = np.arange(height, dtype=np.float32) + np.float32(0.5 - half_pixel)
+    left, top, right, bottom = sides
+    across = np.minimum(x if left else far, x[::-1] if right else far)
+    down = np.minimum(y if top else far, y[::-1] if bottom else far)
+    near: Pixels = np.minimum(np.broadcast_to(across, (width,)), np.broadcast_to(down, (height,))[:, None])
+    return near

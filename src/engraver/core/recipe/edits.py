@@ -160,6 +160,11 @@ def flip_polarity(project: Project, plate_id: str) -> Project:
     return _with_plate(project, plate.model_copy(update={"raises": raises}))
 
 
+def set_ready_for(project: Project, plate_id: str, destination: str) -> Project:
+    """The destination that a plate is measured for."""
+    return _with_plate(project, project.plate(plate_id).model_copy(update={"ready_for": destination}))
+
+
 def rename_plate(project: Project, plate_id: str, name: str) -> Project:
     clean = name.strip()[:80]
     if not clean:

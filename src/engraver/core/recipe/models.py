@@ -174,7 +174,8 @@ class Plate(Model):
 
     ``own`` holds this plate's own parameters for steps that are *only here*, by
     the step's uid; the other steps take theirs from the recipe. ``raises`` is the tone
-    that stands up in the picture shown: the same relief, told in the other convention.
+    that stands up in the picture shown: the same relief, told in the other convention. ``ready_for``
+    is the id of the destination it is measured for, "" for the usual one.
     """
 
     id: str
@@ -184,6 +185,7 @@ class Plate(Model):
     recipe: str
     own: dict[str, dict[str, Any]] = Field(default_factory=dict)
     read_as: ReadAs = "plain"
+    ready_for: str = Field("", max_length=40)
     raises: Literal["white", "black"] = "white"
     seed: int = Field(1, ge=0, lt=2**32)
 

@@ -8,10 +8,12 @@ from types import MappingProxyType
 from ..errors import BadValue
 from .clean import DEBAND, DENOISE, DUST, LINES
 from .contrast import CURVE, INVERT, LEVELS
-from .edge import FALLOFF, ZERO
+from .edge import CLEAR_BORDER, ZERO
+from .falloff import FALLOFF
 from .form import REMOVE_FORM
 from .frame import CROP, TURN
 from .grey import GREY
+from .grow import GROW
 from .hand import HAND
 from .heal import HEAL
 from .isolate import ISOLATE
@@ -23,7 +25,7 @@ from .relief import SOFTEN
 from .shape import BEVEL, INFLATE, SMOOTH_RELIEF, THICKEN
 from .size import SIZE
 from .slopes import MASK_FROM, SLOPES
-from .tile import CLEAR_BORDER, SEAMLESS, WRAP_SHIFT
+from .tile import SEAMLESS, WRAP_SHIFT
 from .tone import EXPOSURE, MATCH, TERRACE, THRESHOLD
 
 GROUPS: tuple[Group, ...] = (
@@ -39,7 +41,7 @@ _ALL = (
     LEVELS, CURVE, EXPOSURE, THRESHOLD, INVERT, LOCAL_CONTRAST, SHARPEN, COARSE_FINE, TERRACE, MATCH,
     REMOVE_FORM, THICKEN, BEVEL, INFLATE, SMOOTH_RELIEF, SOFTEN, HAND, MASK_FROM,
     FALLOFF, CLEAR_BORDER, ZERO,
-    WRAP_SHIFT, SEAMLESS,
+    WRAP_SHIFT, SEAMLESS, GROW,
     SIZE,
 )  # fmt: skip
 

@@ -1,115 +1,55 @@
-"""Edge: how the plate meets the surface around it, and which grey is zero."""
+"""Edge: the border cleared to the last bit, and which grey is zero."""
 
 from __future__ import annotations
 
 from typing import Literal
 
 import numpy as np
-from pydantic import model_validator
 
-from ..numeric import monotone, noise, resample, shapes, tone
-from ..params import Params, choice, curve, flag, fraction, length
-from ..params.fields import CurvePoints
+from ..params import Params, choice, flag, integer, length
 from ..raster import Facts, Pixels, Raster
-from .contrast import check_points
-from .kind import Outline, StepContext, StepKind
-
-Profile = Literal["straight", "smooth", "round", "sharp", "free"]
+from .kind import StepContext, StepKind
 
 
-class Falloff(Params):
-    profile: Profile = choice(
-        "smooth",
-        {"straight": "Straight", "smooth": "Smooth", "round": "Round", "sharp": "Sharp", "free": "Free"},
-        "Profile", "The form of the fade from the border to the inside.", editor="falloff",
-    )  # fmt: skip
-    points: CurvePoints = curve(
-        ((0.0, 0.0), (0.35, 0.15), (0.7, 0.8), (1.0, 1.0)), "Free profile", "From the border (left) to the inside.",
-        when={"profile": "free"}, editor="falloff",
-    )  # fmt: skip
-    outline: Literal["circle", "square", "rounded"] = choice(
-        "circle", {"circle": "Circle", "square": "Square", "rounded": "Rounded square"}, "Outline",
-        "The form the plate fades out to.",
-    )  # fmt: skip
-    corner: float = fraction(0.35, 0.0, 1.0, "Corner", "How round the corners are.", when={"outline": "rounded"})
-    margin: float = length(
-        0.016, 0.0, 0.45, "Margin", "Free ground between the outline and the border.", soft=(0.0, 0.2)
+class ClearBorder(Params):
+    rings: int = integer(1, 1, 64, "Rings", "So many outermost rings of pixels are exactly zero.", unit="px")
+    soft: float = length(
+        0.01, 0.0, 0.25, "Soft", "How far in the plate comes back to its full height.", soft=(0.0, 0.1)
     )
-    fade: float = length(0.22, 0.0, 0.5, "Fade", "How wide the fade is.")
-    ragged: float = fraction(0.3, 0.0, 1.0, "Ragged", "How far the outline wanders inwards, as a share of the fade.")
-    ragged_size: float = length(
-        0.06, 0.01, 0.5, "Ragged size", "Size of the bays along the outline.", soft=(0.01, 0.25)
-    )
-    same: bool = flag(True, "Same all round", "Off: the outline is stretched to fill a plate that is not square.")
-
-    @model_validator(mode="after")
-    def _profile_points(self) -> Falloff:
-        check_points(self.points)
-        return self
+    left: bool = flag(True, "Left", "Whether this side is cleared.")
+    right: bool = flag(True, "Right", "Whether this side is cleared.")
+    top: bool = flag(True, "Top", "Whether this side is cleared.")
+    bottom: bool = flag(True, "Bottom", "Whether this side is cleared.")
 
 
-def profile_curve(t: Pixels, profile: Profile, points: CurvePoints) -> Pixels:
-    """Coverage by depth into the fade, t in 0..1: straight, a smoothstep, a quarter circle, a parabola."""
-    if profile == "smooth":
-        return t * t * (np.float32(3) - np.float32(2) * t)
-    if profile == "round":
-        return np.sqrt(t * (np.float32(2) - t))
-    if profile == "sharp":
-        return t * t
-    if profile == "free":
-        shaped: Pixels = np.clip(tone.apply_table(t, monotone.table(points)), 0, 1)
-        return shaped
-    return t
+def _clear(raster: Raster, params: ClearBorder, context: StepContext) -> Raster:
+    rows = _rise(raster.height, context.facts.height, (params.top, params.bottom), params, context)
+    columns = _rise(raster.width, context.facts.width, (params.left, params.right), params, context)
+    cover = np.minimum(rows[:, None], columns[None])
+    return raster.but(coverage=cover if raster.coverage is None else cover * raster.coverage)
 
 
-def outline_of(params: Falloff) -> Outline:
-    """The outline in the form other steps measure inside of."""
-    return Outline(params.outline, params.margin, params.corner, not params.same)
+def _rise(count: int, full: int, sides: tuple[bool, bool], params: ClearBorder, context: StepContext) -> Pixels:
+    """0 on the rings, then a smooth rise, by full-size pixels from the sides; a preview takes their mean."""
+    parts = max(1, -(-full // count))
+    here = (np.arange(count * parts) + 0.5) * full / (count * parts) - 0.5
+    far = float(full + params.rings)
+    first, last = (here if sides[0] else far, full - 1 - here if sides[1] else far)
+    away = np.broadcast_to(np.minimum(first, last) - (params.rings - 1), here.shape)
+    wide = max(1.0, params.soft * min(context.facts.width, context.facts.height))
+    t = np.clip(away / wide, 0, 1)
+    risen: Pixels = (t * t * (3 - 2 * t)).reshape(count, parts).mean(axis=1).astype(np.float32)
+    return risen
 
 
-def _cover(params: Falloff, height: int, width: int, context: StepContext) -> Pixels:
-    """Coverage 0..1 of a plate of this many pixels."""
-    short = min(height, width)
-    # Half a full-size pixel inwards: the outermost ring's centres then lie on the outline at
-    # the latest, and are zero to the last bit whatever the margin.
-    half = 0.5 * short / context.facts.shorter
-    margin = params.margin * short + half
-    deep = shapes.depth(height, width, params.outline, margin, corner=params.corner, stretch=not params.same)
-    context.check()
-    fade = params.fade * short
-    if params.ragged > 0 and fade > 0:
-        wander = noise.lattice(height, width, params.ragged_size, context.seed)
-        wander *= np.float32(params.ragged * fade)
-        deep -= wander
-        context.check()
-    if params.fade * context.facts.shorter < 1:  # under one full-size pixel: a clean cut
-        return (deep > 0).astype(np.float32)
-    outside = deep <= 0 if params.profile == "free" else None  # a free profile may start above zero
-    deep *= np.float32(1 / fade)
-    cover = profile_curve(np.clip(deep, 0, 1, out=deep), params.profile, params.points)
-    return cover if outside is None else np.where(outside, np.float32(0), cover)
+def _clear_extent(params: ClearBorder, facts: Facts) -> Facts:
+    keeps = (not (params.left or params.right), not (params.top or params.bottom))
+    return facts.but(coverage=True, lattice=None, wrap=(facts.wrap[0] and keeps[0], facts.wrap[1] and keeps[1]))
 
 
-def _falloff(raster: Raster, params: Falloff, context: StepContext) -> Raster:
-    # A steep fade seen on a reduced plate is computed finer and averaged, as full size would be.
-    steep = params.profile in ("round", "free") or params.fade * raster.shorter < 12
-    finer = 4 if context.scale < 1 and steep else 1
-    cover = _cover(params, raster.height * finer, raster.width * finer, context)
-    if finer > 1:
-        cover = resample.area(cover, raster.height, raster.width)
-    if raster.coverage is not None:
-        cover = cover * raster.coverage
-    return raster.but(coverage=cover)
-
-
-def _falloff_extent(params: Falloff, facts: Facts) -> Facts:
-    return facts.but(coverage=True, wrap=(False, False))
-
-
-FALLOFF = StepKind(
-    id="falloff", name="Falloff", group="edge", help="Fades the plate to zero before its border.",
-    params=Falloff, apply=_falloff, extent=_falloff_extent, takes="any", gives="any", agreement="scales",
-    editor="falloff",
+CLEAR_BORDER = StepKind(
+    id="clear-border", name="Clear border", group="edge", help="Sets the outermost rings exactly to zero.",
+    params=ClearBorder, apply=_clear, extent=_clear_extent, agreement="tone",
 )  # fmt: skip
 
 

@@ -13,14 +13,12 @@ from ..numeric import blur
 from ..params import Params, Stroke, Strokes, strokes
 from ..raster import ZERO_LEVEL, Pixels, Raster
 from .kind import StepContext, StepKind
-from .marks import placed
+from .marks import LEAST, along, placed, stamped
 
 TAGS = ("raise", "cut", "level", "smooth", "smudge", "zero")
 Path = NDArray[np.float64]
 # Standard deviation of the smoothing, and the way between two dabs of a smudge, as shares of the radius.
 _SMOOTH, _DAB = 0.45, 0.22
-# A lighter touch makes the tip this much narrower at no pressure.
-_LEAST = 0.35
 
 
 class HandWork(Params):
@@ -51,58 +49,16 @@ def _touch(stroke: Stroke, context: StepContext, height: int, width: int) -> _To
     pressure = np.clip(stroke.points[:, 2].astype(np.float64), 0, 1)
     path = here.points - (columns.start, rows.start)
     if stroke.tip:
-        _stamp(stroke, path, pressure, here.radius, mask)
+        stamped(stroke, path, pressure, here.radius, mask)
     else:
-        shape_kernels.brush(np.column_stack([path, pressure]), here.radius, _LEAST, max(stroke.soft, 0.02), mask)
+        shape_kernels.brush(np.column_stack([path, pressure]), here.radius, LEAST, max(stroke.soft, 0.02), mask)
     mask *= np.float32(stroke.strength)
     return _Touch(stroke, (rows, columns), mask, path, here.radius)
 
 
-def _along(path: NDArray[np.float64], step: float) -> NDArray[np.float64]:
-    """Rows of ``path`` (n, 2 or more) at even ways along it, about ``step`` apart; its ends among them."""
-    legs = np.hypot(*np.diff(path[:, :2], axis=0).T) if len(path) > 1 else np.zeros(0)
-    total = float(legs.sum())
-    count = int(total / max(step, 0.5))
-    if count < 1:
-        return path[:1]
-    way, at = np.concatenate([[0.0], np.cumsum(legs)]), np.linspace(0, total, count + 1)
-    return np.column_stack([np.interp(at, way, path[:, k]) for k in range(path.shape[1])])
-
-
-def _stamp(
-    stroke: Stroke, path: NDArray[np.float64], pressure: NDArray[np.float64], radius: float, out: Pixels
-) -> None:
-    """The tip laid along the path, turned and sized by the stroke's own chance; the greatest of all marks counts."""
-    tones = stroke.tip_tones
-    half = tones.shape[0] / 2
-    chance = np.random.Generator(np.random.PCG64(int(stroke.digest, 16)))
-    for x, y, touch in _along(np.column_stack([path, pressure]), stroke.spacing * radius):
-        angle = np.radians(stroke.turn) * chance.uniform(-1, 1)
-        size = radius * (_LEAST + (1 - _LEAST) * touch) * (1 - stroke.vary * chance.random())
-        reach = int(size * 1.5) + 2
-        rows = slice(max(0, int(y) - reach), min(out.shape[0], int(y) + reach + 1))
-        columns = slice(max(0, int(x) - reach), min(out.shape[1], int(x) + reach + 1))
-        if rows.start >= rows.stop or columns.start >= columns.stop:
-            continue
-        # From a pixel of the mark back into the tip, centres at .5 on both sides.
-        scale = half / max(size, 1e-6)
-        c, s = np.cos(angle) * scale, np.sin(angle) * scale
-        u, v = columns.start + 0.5 - x, rows.start + 0.5 - y
-        back = np.array([[c, s, c * u + s * v + half - 0.5], [-s, c, c * v - s * u + half - 0.5]])
-        spot = out[rows, columns]
-        way = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        source = tones
-        if scale > 1.5:  # a mark smaller than its tip is averaged
-            shrink = 1 / scale
-            source = cv2.resize(tones, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
-            back = shrink * back + np.array([[0, 0, 0.5 * shrink - 0.5]] * 2)
-        mark = cv2.warpAffine(source, back, (spot.shape[1], spot.shape[0]), flags=way)
-        np.maximum(spot, mark * np.float32(touch), out=spot)
-
-
 def _smudged(part: Pixels, touch: _Touch) -> Pixels:
     """Carries the tones along the path, dab by dab."""
-    path = _along(touch.path, touch.radius * _DAB)
+    path = along(touch.path, touch.radius * _DAB)
     whole = part.copy()
     reach = int(touch.radius) + 2
     keep = np.float32(touch.stroke.strength)

@@ -29,20 +29,13 @@ NOTHING: Mapping[str, float] = MappingProxyType({})
 
 @dataclass(frozen=True, slots=True)
 class Outline:
-    """The outline of the falloff further down the line, in shares of the shorter side."""
+    """The outline of the falloff further down the line."""
 
-    shape: shapes.Outline
-    margin: float
-    corner: float
-    stretch: bool
+    form: shapes.Form
 
     def mask(self, height: int, width: int) -> NDArray[np.uint8]:
         """1 inside, 0 outside, as uint8 (H, W)."""
-        deep = shapes.depth(
-            height, width, self.shape, self.margin * min(height, width),
-            corner=self.corner, stretch=self.stretch,
-        )  # fmt: skip
-        return (deep > 0).astype(np.uint8)
+        return (shapes.depth(height, width, self.form) > 0).astype(np.uint8)
 
 
 @dataclass(frozen=True, slots=True)

@@ -143,7 +143,11 @@ def estimate(raster: Raster, params: EvenLight, context: StepContext) -> Pixels 
         return np.exp(fitted) if params.method == "divide" else fitted
     if params.light == "blank":
         if "blank" not in context.references:
-            raise BadValue("No blank picture is chosen", "", "Choose a picture of the empty set-up, or another light")
+            raise BadValue(
+                "There is nothing to divide by",
+                "no blank picture is chosen",
+                "Choose a picture of the empty set-up, or another light",
+            )
         other = context.references["blank"]
         sized = resample.resize(other.pixels, raster.height, raster.width, raster.wrap)
         return blur.gaussian(sized, BLANK_SOFT * raster.shorter, raster.wrap)

@@ -1,15 +1,16 @@
-"""Tile: moved round, its border cleared, made to repeat."""
+"""Tile: moved round, made to repeat."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from itertools import product
 from typing import Literal
 
 import numpy as np
 
 from ..errors import BadValue
-from ..numeric import blur, seamless
-from ..params import Params, choice, fraction, integer, length
+from ..numeric import blur, resample, seam, seamless
+from ..params import Params, choice, flag, fraction
 from ..raster import Facts, Pixels, Raster, Wrap
 from .kind import StepContext, StepKind
 
@@ -17,6 +18,10 @@ METHODS = ("overlap", "cut", "borders")
 _WORDS = {"overlap": "a blended overlap", "cut": "a least-error cut", "borders": "matched borders"}
 # A tile has at least so many pixels along an axis that is made to repeat.
 _SMALLEST = 16
+# How near the border, in pixels, matched borders are looked at, and how much their bending counts.
+_RIM, _BENT = 3, 1.0
+# How much a stretch one way counts against strips that are alike.
+_STRETCH = 3.0
 
 
 class WrapShift(Params):
@@ -51,41 +56,6 @@ WRAP_SHIFT = StepKind(
 )  # fmt: skip
 
 
-class ClearBorder(Params):
-    rings: int = integer(1, 1, 64, "Rings", "So many outermost rings of pixels are exactly zero.", unit="px")
-    soft: float = length(
-        0.01, 0.0, 0.25, "Soft", "How far in the plate comes back to its full height.", soft=(0.0, 0.1)
-    )
-
-
-def _clear(raster: Raster, params: ClearBorder, context: StepContext) -> Raster:
-    rows, columns = (_rise(n, full, params, context) for n, full in (
-        (raster.height, context.facts.height), (raster.width, context.facts.width)))  # fmt: skip
-    cover = np.minimum(rows[:, None], columns[None])
-    return raster.but(coverage=cover if raster.coverage is None else cover * raster.coverage)
-
-
-def _rise(count: int, full: int, params: ClearBorder, context: StepContext) -> Pixels:
-    """0 on the rings, then a smooth rise, by full-size pixels from the border; a preview takes their mean."""
-    parts = max(1, -(-full // count))
-    here = (np.arange(count * parts) + 0.5) * full / (count * parts) - 0.5
-    away = np.minimum(here, full - 1 - here) - (params.rings - 1)
-    wide = max(1.0, params.soft * min(context.facts.width, context.facts.height))
-    t = np.clip(away / wide, 0, 1)
-    risen: Pixels = (t * t * (3 - 2 * t)).reshape(count, parts).mean(axis=1).astype(np.float32)
-    return risen
-
-
-def _clear_extent(params: ClearBorder, facts: Facts) -> Facts:
-    return facts.but(coverage=True, lattice=None, wrap=(False, False))
-
-
-CLEAR_BORDER = StepKind(
-    id="clear-border", name="Clear border", group="edge", help="Sets the outermost rings exactly to zero.",
-    params=ClearBorder, apply=_clear, extent=_clear_extent, agreement="tone",
-)  # fmt: skip
-
-
 class Seamless(Params):
     axis: Literal["both", "across", "down"] = choice(
         "both", {"both": "Both ways", "across": "Across", "down": "Down"}, "Repeats", "A strip repeats one way only."
@@ -97,6 +67,10 @@ class Seamless(Params):
     )  # fmt: skip
     width: float = fraction(
         0.12, 0.01, 0.5, "Overlap", "Share of each side that goes into the overlap.", soft=(0.02, 0.3),
+        when={"method": ("auto", "overlap", "cut")},
+    )  # fmt: skip
+    fit: bool = flag(
+        True, "Let the pattern meet", "A weave's overlap is moved to where it meets itself; the tile keeps its size.",
         when={"method": ("auto", "overlap", "cut")},
     )  # fmt: skip
 
@@ -115,13 +89,18 @@ def _checked(facts: Facts, params: Seamless) -> None:
             raise BadValue("This is too small for a tile", f"{count} pixels", f"It needs {_SMALLEST} along each side")
 
 
-def _one_way(values: Pixels, method: str, overlap: int, *, closed: bool) -> Pixels:
+def _one_way(values: Pixels, method: str, overlap: int, width: int, *, closed: bool, meets: bool) -> Pixels:
+    """Repeats across with this overlap, brought to ``width``."""
+    if meets:
+        values = seamless.meeting(values, overlap, closed=closed)
     if method == "overlap":
-        return seamless.overlapped(values, overlap)
-    return seamless.cut(values, overlap, closed=closed)
+        made = seamless.overlapped(values, overlap)
+    else:
+        made = seamless.cut(values, overlap, closed=closed)
+    return resample.resize(made, made.shape[0], width, (True, closed)) if made.shape[1] != width else made
 
 
-def _made(values: Pixels, method: str, params: Seamless) -> Pixels:
+def _made(values: Pixels, method: str, params: Seamless, autos: Mapping[str, float]) -> Pixels:
     """The tile by one method; with an overlap it is smaller by it."""
     x, y = _axes(params)
     if method == "mirror":
@@ -130,11 +109,24 @@ def _made(values: Pixels, method: str, params: Seamless) -> Pixels:
     if method == "borders":
         return seamless.matched(values, (x, y))
     if x:
-        values = _one_way(values, method, _overlap(values.shape[1], params), closed=False)
+        columns = values.shape[1]
+        wide = columns - _overlap(columns, params)
+        values = _one_way(
+            values, method, _met(columns, "across", params, autos), wide, closed=False, meets=params.fit
+        )
     if y:
         turned = np.ascontiguousarray(values.T)
-        values = np.ascontiguousarray(_one_way(turned, method, _overlap(turned.shape[1], params), closed=x).T)
+        rows = turned.shape[1]
+        tall = rows - _overlap(rows, params)
+        met = _met(rows, "down", params, autos)
+        values = np.ascontiguousarray(_one_way(turned, method, met, tall, closed=x, meets=params.fit).T)
     return values
+
+
+def _met(count: int, axis: str, params: Seamless, autos: Mapping[str, float]) -> int:
+    """The overlap in pixels: as asked, or where the pattern was found to meet itself."""
+    found = round(count * autos[axis]) if params.fit and axis in autos else _overlap(count, params)
+    return max(1, min(count // 2, found))
 
 
 def _kept(values: Pixels, params: Seamless) -> Pixels:
@@ -146,35 +138,65 @@ def _kept(values: Pixels, params: Seamless) -> Pixels:
     return np.ascontiguousarray(values[top : top + rows, left : left + columns])
 
 
-def _penalty(values: Pixels, tile: Pixels, method: str, params: Seamless) -> float:
-    """Ranks of step and bend beyond what is usual, and the contrast that a blend lost or gained."""
+def _penalty(values: Pixels, tile: Pixels, method: str, params: Seamless, autos: Mapping[str, float]) -> float:
+    """How much is seen of a tile's making: its seams, what blending did to contrast, and what now repeats."""
     total = 0.0
     for on, turn in zip(_axes(params), (False, True), strict=True):
         if not on:
             continue
         made, before = (np.ascontiguousarray(p.T) if turn else p for p in (tile, values))
-        found = seamless.seam(made)
-        total += max(0.0, found.step - 0.9) * 4 + max(0.0, found.bend - 0.95) * 4
+        found = seam.seam(made)
+        total += max(0.0, found.step - 0.9) * 2 + max(0.0, found.bend - 0.9) * 2 + 4 * max(0.0, found.over - 1.0)
         if method != "borders":
-            overlap = _overlap(before.shape[1], params)
-            kept = seamless.contrast_kept(made[:, :overlap], *seamless.strips(before[: made.shape[0]], overlap))
+            overlap = _met(before.shape[1], "down" if turn else "across", params, autos)
+            kept = seam.contrast_kept(made[:, :overlap], *seamless.strips(before[: made.shape[0]], overlap))
             total += abs(1 - kept)
-        else:  # what was taken out bends the inside
-            moved = before[: made.shape[0], : made.shape[1]]
-            total += 0.5 * abs(1 - float(made.std()) / max(float(moved.std()), 1e-9))
-    return total
+        else:  # only a slow mismatch can be taken out unseen: what is fine near the border was bent to fit
+            kept_part = _kept(values, params)
+            taken = (kept_part.T if turn else kept_part) - made
+            fine = taken - blur.gaussian(np.ascontiguousarray(taken), max(2.0, _overlap(made.shape[1], params) / 4))
+            rim = np.concatenate([fine[:, :_RIM], fine[:, -_RIM:]], axis=1)
+            total += _BENT * float(rim.std()) / max(float(values.std()), 1e-9)
+    return total + max(0.0, seam.repeat(tile).strength - seam.repeat(values).strength)
+
+
+def _meetings(values: Pixels, params: Seamless) -> dict[str, float]:
+    """Where the pattern meets itself along the axes that are to repeat, as shares of the sides.
+
+    The tile is brought back to its size: of several places those are taken that stretch it least one way.
+    """
+    if not params.fit:
+        return {}
+    offered: list[dict[int, float]] = []
+    counts = values.shape[1], values.shape[0]
+    for on, turn in zip(_axes(params), (False, True), strict=True):
+        plane = np.ascontiguousarray(values.T) if turn else values
+        asked = _overlap(plane.shape[1], params)
+        offered.append(seamless.meeting_overlaps(plane, asked) if on else {asked: 0.0})
+
+    def worth(pair: tuple[int, ...]) -> float:
+        scales = [(count - o) / (count - _overlap(count, params)) for count, o in zip(counts, pair, strict=True)]
+        alike = offered[0][pair[0]] + offered[1][pair[1]]
+        return alike - _STRETCH * abs(float(np.log(scales[0] / scales[1])))
+
+    best = max(product(*offered), key=worth)
+    named = zip(("across", "down"), _axes(params), best, counts, strict=True)
+    return {axis: o / count for axis, on, o, count in named if on}
 
 
 def _choose(raster: Raster, params: Seamless, context: StepContext) -> dict[str, float]:
     _checked(raster.facts(), params)
     values = blur.spread(raster.pixels, raster.coverage)
+    met = _meetings(values, params)
+    if params.method != "auto":
+        return met
     found = {}
     for n, method in enumerate(METHODS):
         context.check()
-        tile = _made(_kept(values, params) if method == "borders" else values, method, params)
-        found[n] = _penalty(values, tile, method, params)
+        tile = _made(_kept(values, params) if method == "borders" else values, method, params, met)
+        found[n] = _penalty(values, tile, method, params, met)
     best = min(found, key=lambda n: found[n])
-    return {"method": float(best), "penalty": found[best]}
+    return {"method": float(best), "penalty": found[best], **met}
 
 
 def _seamless(raster: Raster, params: Seamless, context: StepContext) -> Raster:
@@ -184,7 +206,7 @@ def _seamless(raster: Raster, params: Seamless, context: StepContext) -> Raster:
     if method == "auto":
         method = METHODS[int(context.autos["method"])]
         values = _kept(values, params) if method == "borders" else values
-    return raster.but(pixels=_made(values, method, params), coverage=None)
+    return raster.but(pixels=_made(values, method, params, context.autos), coverage=None)
 
 
 def _seamless_extent(params: Seamless, facts: Facts) -> Facts:
@@ -198,13 +220,23 @@ def _seamless_extent(params: Seamless, facts: Facts) -> Facts:
 
 
 def _tells(params: Seamless, autos: Mapping[str, float]) -> str:
-    if params.method != "auto" or not autos:
+    if not autos:
         return ""
-    return f"Took {_WORDS[METHODS[int(autos['method'])]]}: its seam is seen least."
+    words = []
+    if params.method == "auto":
+        words.append(f"Took {_WORDS[METHODS[int(autos['method'])]]}: its seam is seen least.")
+    if any(abs(autos[a] - params.width) > 0.004 for a in ("across", "down") if a in autos):
+        words.append("The overlap was moved to where the pattern meets itself.")
+    return " ".join(words)
+
+
+def _looks(params: Seamless) -> bool:
+    """Whether something has to be found on the plate first."""
+    return params.method == "auto" or (params.fit and params.method in ("overlap", "cut"))
 
 
 SEAMLESS = StepKind(
     id="seamless", name="Seamless", group="tile", help="Makes the plate repeat, both ways or as a strip.",
     params=Seamless, apply=_seamless, extent=_seamless_extent, agreement="grain",
-    measure=_choose, measures=lambda p: p.method == "auto", tells=_tells,
+    measure=_choose, measures=_looks, tells=_tells,
 )  # fmt: skip
