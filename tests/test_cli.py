@@ -17,6 +17,8 @@ from engraver.core.files.picture import Reading
 from engraver.core.files.read import load
 from engraver.core.project.project_file import save
 from engraver.core.project.recipe_file import save_recipe
+from engraver.core.readiness import shipped
+from engraver.core.readiness.measure import that_apply
 from engraver.core.recipe import Recipe, Step
 from engraver.core.steps import KINDS
 from solids import sheet
@@ -73,6 +75,9 @@ def test_several_destinations_give_several_files(photo: Path, tmp_path: Path) ->
     assert done.exit_code == 0, done.stderr
     assert read(tmp_path / "s-sculpt-stamp.png")[0, 0] == 0
     assert read(tmp_path / "s-sculpt-stamp-mid.png")[0, 0] == 32768
+    assert (
+        load((tmp_path / "s-sculpt-stamp-mid.exr").read_bytes(), "s.exr", Reading(lo=0.0, hi=1.0)).pixels[0, 0] == 0.5
+    )
 
 
 @pytest.mark.parametrize(
@@ -116,8 +121,36 @@ def test_check_tells_faults_by_its_exit_code(tmp_path: Path) -> None:
     done = engraver("check", tmp_path / "good.png", tmp_path / "bad.png", "--for", "sculpt-stamp", "--json")
     assert done.exit_code == 3
     rows = json.loads(done.stdout)
-    assert [set(g) for g in rows[0]["gauges"]] == [{"id", "values", "good_zone", "verdict"}] * 5
+    told = {"id", "value", "values", "good_zone", "verdict", "says"}
+    assert all(set(g) == told for g in rows[0]["gauges"])
+    assert [g["id"] for g in rows[0]["gauges"]] == list(that_apply(shipped()["sculpt-stamp"]))
     assert {g["id"]: g["verdict"] for g in rows[1]["gauges"]}["border"] == "fault"
+
+
+def test_check_reads_polarity_and_zero_from_the_destination(photo: Path, tmp_path: Path) -> None:
+    """Our own files are ready for what they were made for: turned round, half-grey, or with transparency."""
+    steps = ("--step", "crop", "--step", "even-light", "--step", "levels", "--step", "falloff", "--side", 256)
+    ids = ("sculpt-stamp-mid", "paint-tip", "clear-tip")
+    done = engraver("make", photo, *steps, *(w for id in ids for w in ("--for", id)), "-o", tmp_path / "t.png")
+    assert done.exit_code == 0, done.stderr
+    for id, name in zip(ids, ("t-sculpt-stamp-mid.exr", "t-paint-tip.png", "t-clear-tip.png"), strict=True):
+        done = engraver("check", tmp_path / name, "--for", id, "--for", "layer-mask", "--json")
+        first, second = json.loads(done.stdout)
+        verdicts = {g["id"]: g["verdict"] for g in first["gauges"]}
+        assert (first["for"], second["for"]) == (id, "layer-mask")
+        assert verdicts["border"] == "good" and verdicts["polarity"] == "good"
+    assert engraver("check", tmp_path / name, "--for", "nowhere").exit_code == 2
+
+
+def test_own_destinations_are_offered_and_nonsense_is_told(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
+    folder = tmp_path / "engraver" / "destinations"
+    folder.mkdir(parents=True)
+    (folder / "mine.json").write_text('{"id": "mine", "name": "Mine"}')
+    (folder / "bad.json").write_text("{")
+    done = engraver("destinations", "--json")
+    assert [d["id"] for d in json.loads(done.stdout)][-1] == "mine"
+    assert "bad.json is not a destination" in done.stderr
     assert engraver("check", tmp_path / "gone.png", "--for", "sculpt-stamp").exit_code == 1
 
 
@@ -141,7 +174,7 @@ def test_steps_and_destinations_are_listed_from_their_declarations() -> None:
     assert [k["id"] for k in listed] == list(KINDS)
     assert engraver("steps", "falloff").exit_code == 0 and engraver("steps", "polish").exit_code == 2
     ids = [d["id"] for d in json.loads(engraver("destinations", "--json").stdout)]
-    assert ids == ["sculpt-stamp", "sculpt-stamp-mid"]
+    assert ids == list(shipped())
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from engraver.core.proof import kernels
-from engraver.core.proof.scene import SURROUND, Eye, Lamp, Proof, pressed, render
+from engraver.core.proof.scene import SURROUND, Eye, Lamp, Proof, covered, pressed, render
 from engraver.core.proof.strip import strip
 from engraver.core.proof.surfaces import BALL_HALF_ANGLE, FLAT_MARK, surface
 
@@ -105,3 +105,33 @@ def test_the_strip_repeats_the_mark_and_leaves_the_ground() -> None:
     ground = drawn[0, 0].astype(int)
     assert np.abs(drawn[:2].astype(int) - ground).max() <= 1
     assert np.abs(drawn[42].astype(int) - ground).sum(axis=1).astype(bool).mean() > 0.6
+
+
+def test_a_strip_runs_on_along_the_stroke_without_a_joint() -> None:
+    """Nothing changes along this strip, so nothing changes along its stroke; turned, it is the same stroke."""
+    x = np.linspace(0, 1, 64, endpoint=False)
+    ridge = np.tile(np.hanning(32)[:, None], (1, 64)).astype(np.float32)
+    waves = ridge * (0.6 + 0.4 * np.cos(4 * np.pi * x)).astype(np.float32)
+    plain, waved = (strip(s, 0.03, 600, 84, Lamp(), wrap=(True, False)).astype(int) for s in (ridge, waves))
+    inside = slice(60, 540)
+    assert np.abs(np.diff(plain[42, inside], axis=0)).max() <= 4
+    turned = strip(np.ascontiguousarray(waves.T), 0.03, 600, 84, Lamp(), wrap=(False, True))
+    assert np.array_equal(turned, waved)
+    # Where the strip begins again the picture is as smooth as within it: the shift by half a strip is alike.
+    rolled = strip(np.roll(waves, 32, axis=1), 0.03, 600, 84, Lamp(), wrap=(True, False)).astype(int)
+    assert np.abs(rolled[:, inside] - waved[:, inside]).max() <= 6
+
+
+def test_a_tile_lies_still_under_its_stroke() -> None:
+    tile = np.tile(np.float32(0.5), (40, 40))
+    drawn = strip(tile, 0.03, 430, 84, Lamp(), wrap=(True, True)).astype(int)
+    ground = drawn[0, 0]
+    assert np.abs(drawn[:2] - ground).max() <= 1 and np.abs(drawn[:, :4] - ground).max() <= 1
+    assert np.abs(drawn[40:44, 150:280] - ground).max() <= 2 < np.abs(drawn[14:30, 150:280] - ground).max()
+
+
+def test_a_strip_covers_one_row_of_the_surface() -> None:
+    tile = np.random.default_rng(1).random((20, 60), dtype=np.float32)
+    both, row = covered(tile, 3, 180), covered(tile, 3, 180, (True, False))
+    assert both.shape == (180, 180) and np.array_equal(row, np.tile(tile, (1, 3)))
+    assert np.array_equal(covered(tile.T, 3, 180, (False, True)), row.T)

@@ -17,10 +17,12 @@ from engraver.core.files.atomic import write_bytes
 from engraver.core.files.read import read_bytes
 from engraver.core.files.write import encode
 from engraver.core.project.recipe_file import open_recipe
-from engraver.core.readiness import DESTINATIONS, deliver, destination
+from engraver.core.readiness import Destination, deliver
+from engraver.core.readiness.deliver import fitting_side
 from engraver.core.recipe import Recipe
 from engraver.core.recipe.first import READ_AS, shipped_recipe
 
+from .destination_type import FOR
 from .misuse import Misuse
 
 # glibc hands large blocks back to the system and asks for them again with every picture, which then
@@ -36,7 +38,7 @@ class Job:
 
     picture: Path
     recipe: Recipe
-    targets: tuple[tuple[Path, str], ...]
+    targets: tuple[tuple[Path, Destination | None], ...]
     force: bool
 
 
@@ -57,8 +59,11 @@ def do(job: Job) -> str:
         line = assemble(source, sources.first_reading(source), job.recipe.steps, 1, sources)
         raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
         for path, to in job.targets:
-            file = deliver(raster, destination(to)).file() if to else encode(raster.flat(), "png", "16")
-            write_bytes(path, file, overwrite=job.force)
+            if to is None:
+                write_bytes(path, encode(raster.flat(), "png", "16"), overwrite=job.force)
+                continue
+            for name, data in deliver(raster, to, side=fitting_side(raster, to)).files(path.stem):
+                write_bytes(path.with_name(name), data, overwrite=job.force)
     except EngraverError as error:
         return error.sentence()
     return ""
@@ -71,24 +76,24 @@ def hold_threads(count: int) -> None:
     cv2.setNumThreads(count)
 
 
-def _targets(picture: Path, folder: Path, wanted: tuple[str, ...]) -> tuple[tuple[Path, str], ...]:
+def _targets(
+    picture: Path, folder: Path, wanted: tuple[Destination, ...]
+) -> tuple[tuple[Path, Destination | None], ...]:
     if not wanted:
-        return ((folder / f"{picture.stem}.png", ""),)
+        return ((folder / f"{picture.stem}.png", None),)
     several = len(wanted) > 1
-    return tuple(
-        (folder / f"{picture.stem}{'-' + to if several else ''}{DESTINATIONS[to].extension}", to) for to in wanted
-    )
+    return tuple((folder / f"{picture.stem}{'-' + to.id if several else ''}{to.extension}", to) for to in wanted)
 
 
 @click.command()
 @click.argument("recipe", metavar="RECIPE")
 @click.argument("pictures", metavar="INPUT...", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("-o", "--out", "folder", required=True, type=click.Path(path_type=Path), help="The folder to fill.")
-@click.option("--for", "wanted", type=click.Choice(list(DESTINATIONS)), multiple=True, help="Deliver for this.")
+@click.option("--for", "wanted", type=FOR, multiple=True, help="Deliver for this: see 'engraver destinations'.")
 @click.option("--jobs", type=click.IntRange(1, 64), default=1, show_default=True, help="Pictures at the same time.")
 @click.option("--force", is_flag=True, help="Replace files that are there.")
 def batch(
-    recipe: str, pictures: tuple[Path, ...], folder: Path, wanted: tuple[str, ...], jobs: int, force: bool
+    recipe: str, pictures: tuple[Path, ...], folder: Path, wanted: tuple[Destination, ...], jobs: int, force: bool
 ) -> None:
     """Use one RECIPE (a file, or the name of one that ships) on many pictures.
 

@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 import click
+import numpy as np
 from rich.console import Console
 from rich.markup import escape
 from rich.table import Table
 
+from engraver.core.files.picture import Reading
 from engraver.core.files.read import load, read_bytes
+from engraver.core.numeric.tone import luma
 from engraver.core.params import specs
-from engraver.core.readiness import DESTINATIONS, Gauge, destination, measure
-from engraver.core.readiness.destinations import polarity_words
+from engraver.core.raster import Pixels, Raster
+from engraver.core.readiness import Destination, Gauge, measure
+from engraver.core.readiness.deliver import zero_level
 from engraver.core.steps import KINDS, StepKind, kind_of
 
+from .destination_type import FOR, offered
 from .misuse import Misuse
 from .reference import allowed, default
 from .tables import print_gauges
@@ -26,28 +30,45 @@ AT_FAULT = 3
 
 
 def _gauge_json(gauge: Gauge) -> dict[str, Any]:
-    return {"id": gauge.id, "values": gauge.numbers, "good_zone": list(gauge.zone), "verdict": gauge.verdict}
+    return {
+        "id": gauge.id,
+        "value": gauge.value,
+        "values": dict(gauge.numbers),
+        "says": gauge.says,
+        "good_zone": list(gauge.zone),
+        "verdict": gauge.verdict,
+    }
+
+
+def _over_ground(raster: Raster, to: Destination) -> Pixels:
+    """The grey of a file as it is used: what is transparent shows the destination's untouched ground."""
+    pixels = raster.pixels if raster.channels == 1 else luma(raster.pixels)
+    if raster.coverage is None:
+        return pixels
+    ground = np.float32(zero_level(to))
+    return ground + raster.coverage * (pixels - ground)
 
 
 @click.command()
 @click.argument("files", metavar="FILE...", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--for", "wanted", required=True, type=click.Choice(list(DESTINATIONS)), help="The destination.")
+@click.option("--for", "wanted", required=True, multiple=True, type=FOR, help="A destination; may be given again.")
 @click.option("--json", "as_json", is_flag=True, help="For programs.")
-def check(files: tuple[Path, ...], wanted: str, as_json: bool) -> None:
-    """Measure finished files against a destination. Exit code 3 when a gauge is at fault."""
-    to = destination(wanted)
+def check(files: tuple[Path, ...], wanted: tuple[Destination, ...], as_json: bool) -> None:
+    """Measure finished files, ours or not, against destinations. Exit code 3 when a gauge is at fault.
+
+    Polarity and zero are read from the destination: it says what white and black mean.
+    """
     found = []
     for path in files:
-        raster = load(read_bytes(path), path.name)
-        pixels = raster.flat() if raster.channels == 1 else raster.flat().mean(axis=2)
-        found.append((path, measure(pixels, to)))
+        raster = load(read_bytes(path), path.name, Reading(lo=0.0, hi=1.0))  # floats as they are
+        found += [(path, to, measure(_over_ground(raster, to), to)) for to in wanted]
     if as_json:
-        rows = [{"file": str(p), "for": to.id, "gauges": [_gauge_json(g) for g in gauges]} for p, gauges in found]
+        rows = [{"file": str(p), "for": to.id, "gauges": [_gauge_json(g) for g in gauges]} for p, to, gauges in found]
         click.echo(json.dumps(rows, indent=1))
     else:
-        for path, gauges in found:
+        for path, to, gauges in found:
             print_gauges(path.name, to, gauges)
-    if any(g.verdict == "fault" for _, gauges in found for g in gauges):
+    if any(g.verdict == "fault" for _, _, gauges in found for g in gauges):
         raise SystemExit(AT_FAULT)
 
 
@@ -102,14 +123,13 @@ def steps(id: str | None, as_json: bool) -> None:
 def destinations(as_json: bool) -> None:
     """List the destinations."""
     if as_json:
-        click.echo(json.dumps([asdict(d) for d in DESTINATIONS.values()], indent=1))
+        click.echo(json.dumps([d.model_dump(mode="json") for d in offered().values()], indent=1))
         return
     table = Table(box=None, pad_edge=False)
     for heading in ("id", "name", "polarity", "file"):
         table.add_column(heading)
-    for d in DESTINATIONS.values():
+    for d in offered().values():
         table.add_row(
-            d.id, d.name, polarity_words(d.zero, d.raises),
-            f"{d.smallest} to {d.largest}, {d.depth}-bit {d.format.upper()}",
+            d.id, d.name, d.polarity(), f"{d.sizes.smallest} to {d.sizes.largest}, {d.file_words()}",
         )  # fmt: skip
     Console().print(table)

@@ -14,22 +14,23 @@ from engraver.core.errors import BadValue, FileTrouble
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.names import file_stem
 from engraver.core.files.read import read_bytes
-from engraver.core.files.write import encode, format_of
+from engraver.core.files.write import HOLDS, encode, format_of
 from engraver.core.mesh.capture import Capture, white_words
 from engraver.core.params import parse_assignment, parse_value, specs, split_words
 from engraver.core.project.project_file import open_project
 from engraver.core.raster import Raster
-from engraver.core.readiness import DESTINATIONS, Destination, deliver, destination, measure
+from engraver.core.readiness import Destination, Measured, deliver
+from engraver.core.readiness.deliver import fitting_side
+from engraver.core.readiness.measure import gauges
 from engraver.core.readiness.normals import normal_map_file
 from engraver.core.recipe.models import AnyReading, Recipe, Step, checked_params, new_id
 from engraver.core.steps import kind_of
 
 from .batch import named_recipe
 from .capture_options import given, mesh_options, typed_capture
+from .destination_type import FOR
 from .misuse import Misuse, as_misuse
 from .tables import print_gauges
-
-_DESTINATION = click.Choice(list(DESTINATIONS))
 
 
 def typed_step(text: str, line: Line) -> Step:
@@ -93,7 +94,7 @@ def _line(
 def _targets(out: Path, wanted: tuple[Destination, ...]) -> list[tuple[Path, Destination]]:
     if len(wanted) == 1:
         return [(out, wanted[0])]
-    return [(out.with_name(f"{out.stem}-{to.id}{out.suffix}"), to) for to in wanted]
+    return [(out.with_name(f"{out.stem}-{to.id}{to.extension}"), to) for to in wanted]
 
 
 def _free(path: Path, force: bool) -> None:
@@ -102,9 +103,11 @@ def _free(path: Path, force: bool) -> None:
 
 
 def _deliver(raster: Raster, to: Destination, path: Path, force: bool) -> None:
-    delivered = deliver(raster, to)
-    write_bytes(path, delivered.file(), overwrite=force)
-    print_gauges(path.name, to, measure(delivered.pixels, to))
+    """Write the destination's files, brought to a side that it allows, and tell its gauges."""
+    delivered = deliver(raster, to, side=fitting_side(raster, to))
+    for name, data in delivered.files(path.stem):
+        write_bytes(path.with_name(name), data, overwrite=force)
+    print_gauges(path.name, to, gauges(Measured.delivered(delivered)))
 
 
 @click.command()
@@ -112,7 +115,7 @@ def _deliver(raster: Raster, to: Destination, path: Path, force: bool) -> None:
 @click.option("--recipe", help="A recipe file, or one that ships by its name; its steps come first.")
 @click.option("--step", "typed", multiple=True, help="One step: 'ID key=value ...'. May be given several times.")
 @click.option("--side", type=click.IntRange(1, 16384), help="Side in pixels: sets the last size step or adds one.")
-@click.option("--for", "wanted", type=_DESTINATION, multiple=True, help="Deliver for this destination.")
+@click.option("--for", "wanted", type=FOR, multiple=True, help="Deliver for this destination.")
 @click.option("--force", is_flag=True, help="Replace OUT when it is there.")
 @click.option(
     "-o", "--out", required=True, type=click.Path(path_type=Path), help="The file to write: .png, .tif or .exr."
@@ -124,7 +127,7 @@ def _deliver(raster: Raster, to: Destination, path: Path, force: bool) -> None:
 @mesh_options
 def make(
     picture: Path, recipe: str | None, typed: tuple[str, ...], side: int | None,
-    wanted: tuple[str, ...], force: bool, out: Path, normals: float | None, green: str, **view: Any,
+    wanted: tuple[Destination, ...], force: bool, out: Path, normals: float | None, green: str, **view: Any,
 ) -> None:  # fmt: skip
     """Make an alpha from a picture or a mesh.
 
@@ -132,12 +135,12 @@ def make(
     Lengths are fractions, % or px of the full-size plate at that step. Of a mesh --side is
     the side of its capture.
     """
-    targets = _targets(out, tuple(destination(w) for w in wanted))
+    targets = _targets(out, wanted)
     try:
         kind = format_of(out)
         for path, to in targets:
             if format_of(path) != to.format:
-                raise BadValue(f"{to.name} wants a {to.format.upper()}", "", f"End the name in {to.extension}")
+                raise BadValue(f"{to.name} is {to.file_words()}", "", f"End the name in {to.extension}")
     except BadValue as error:
         raise as_misuse(error) from error
     slopes = out.with_name(f"{out.stem}-normals.png")
@@ -146,7 +149,8 @@ def make(
     line, sources = _line(picture, named_recipe(recipe) if recipe else None, typed, side, view)
     raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
     if not targets:
-        write_bytes(out, encode(raster.flat(), kind, "16"), overwrite=force)
+        depth = "16" if "16" in HOLDS[kind] else HOLDS[kind][0]
+        write_bytes(out, encode(raster.flat(), kind, depth), overwrite=force)
     for path, to in targets:
         _deliver(raster, to, path, force)
     if normals:
@@ -158,10 +162,10 @@ def make(
 @click.command()
 @click.argument("project", type=click.Path(path_type=Path))
 @click.option("--plate", "names", multiple=True, help="Only plates of this name.")
-@click.option("--for", "wanted", type=_DESTINATION, multiple=True, required=True, help="Destinations.")
+@click.option("--for", "wanted", type=FOR, multiple=True, required=True, help="Destinations.")
 @click.option("-o", "--out", "folder", required=True, type=click.Path(path_type=Path), help="The folder to fill.")
 @click.option("--force", is_flag=True, help="Replace files that are there.")
-def export(project: Path, names: tuple[str, ...], wanted: tuple[str, ...], folder: Path, force: bool) -> None:
+def export(project: Path, names: tuple[str, ...], wanted: tuple[Destination, ...], folder: Path, force: bool) -> None:
     """Export plates of a project for destinations."""
     sources = SourceStore()
     opened = open_project(project, sources)
@@ -175,12 +179,11 @@ def export(project: Path, names: tuple[str, ...], wanted: tuple[str, ...], folde
         raise FileTrouble(
             f"The folder {folder} cannot be made", error.strerror or "", "Choose another one"
         ) from error
-    destinations = [destination(w) for w in wanted]
     plates = [p for p in opened.plates if not names or p.name in names]
-    several = len(destinations) > 1
+    several = len(wanted) > 1
     jobs = [
         (p, to, folder / f"{file_stem(p.name)}{'-' + to.id if several else ''}{to.extension}")
-        for p in plates for to in destinations
+        for p in plates for to in wanted
     ]  # fmt: skip
     for _, _, path in jobs:
         _free(path, force)

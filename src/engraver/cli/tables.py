@@ -17,7 +17,7 @@ def zone_words(gauge: Gauge) -> str:
     lo, hi = gauge.zone
     if gauge.id == "size":
         return f"{2**lo:.0f} to {2**hi:.0f}"
-    if gauge.id in ("range", "border", "steepness"):
+    if gauge.id in ("range", "border", "steepness", "clipping", "banding", "centre", "noise", "detail", "polarity"):
         return f"{lo:.1%} to {hi:.1%}"
     return f"{lo:.2f} to {hi:.2f}"
 

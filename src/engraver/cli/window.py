@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from engraver.core.proof.surfaces import SurfaceKind
+from engraver.core.proof.surfaces import Trial
 
 
 @click.command("open")
@@ -21,18 +21,19 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.command()
 @click.option("--offscreen-shot", "shot", type=click.Path(path_type=Path), help="Draw the window into a PNG and end.")
 @click.option("--theme", type=click.Choice(["day", "lamp"]), help="The look, for this time.")
-@click.option("--surface", type=click.Choice(["flat", "ball"]), default="flat", help="What the proof starts with.")
+@click.option("--surface", type=click.Choice(["flat", "ball", "paper"]), help="What the proof starts with.")
 @click.option("--plate", default="", help="The plate to begin with, by its name.")
 @click.option("--step", default="", help="The step to begin with, by its id, or source.")
 @click.option("--reveal", is_flag=True, help="Show what that step found.")
-@click.option("--split", is_flag=True, help="Begin with the sheet splitter.")
+@click.option("--sheet", type=click.Choice(["split", "export", "destinations"]), help="Begin with a sheet open.")
+@click.option("--repeat", is_flag=True, help="Show the plate repeated.")
 @click.option("--large", is_flag=True, help="Begin with the capture view of a mesh.")
 def demo(
-    shot: Path | None, theme: str | None, surface: SurfaceKind, plate: str, step: str,
-    reveal: bool, split: bool, large: bool,
+    shot: Path | None, theme: str | None, surface: Trial | None, plate: str, step: str,
+    reveal: bool, sheet: str | None, repeat: bool, large: bool,
 ) -> None:  # fmt: skip
     """Open the demo project, Saltmarrow Quay."""
     from engraver.app.start import Begin, run
 
-    begin = Begin(surface, plate, step, reveal, split, large)
+    begin = Begin(surface, plate, step, reveal, sheet or "", repeat, large)
     raise SystemExit(run(demo=True, shot=shot, theme=theme, begin=begin))

@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 
 from ..numeric import blur
 from ..numeric.halves import in_halves
-from ..raster import Pixels
-from .surfaces import SurfaceKind, surface
+from ..raster import Pixels, Wrap
+from .surfaces import BALL_COVERED, FLAT_MARK, SurfaceKind, surface
 
 Colour = tuple[int, int, int]
 # Plaster from its darkest hollow to its brightest flank, slightly warm; a neutral ground behind.
@@ -55,7 +55,9 @@ class Proof:
 
     ``height`` is the finished plate's heights (H, W), 1 for white; ``strength`` the
     height of white as a share of the mark's width; ``cut`` presses it inwards;
-    ``points`` how many the surface has.
+    ``points`` how many the surface has. With ``repeats`` the plate is a tile that covers the
+    surface, so many times across, or a strip that runs once over it, as ``wrap`` says; strength is
+    then a share of one tile's width.
     """
 
     height: Pixels
@@ -65,6 +67,8 @@ class Proof:
     cut: bool = False
     eye: Eye = Eye()
     lamp: Lamp = Lamp()
+    repeats: int = 0
+    wrap: Wrap = (True, True)
 
 
 def _bands(work: Callable[..., Any], rows: int, *arguments: Any, out: NDArray[Any]) -> None:
@@ -87,19 +91,46 @@ def pressed(proof: Proof, check: Callable[[], None] = lambda: None) -> tuple[Pix
 
     count = max(8, round(math.sqrt(proof.points)))
     ground = surface(proof.kind, count)
-    source = squared(np.clip(proof.height, -1, 1).astype(np.float32, copy=False))
+    source = np.clip(proof.height, -1, 1).astype(np.float32, copy=False)
+    u, v, width = ground.u, ground.v, ground.mark_width
+    if proof.repeats:
+        source = covered(source, proof.repeats, count, proof.wrap)
+        if proof.kind == "flat":  # the mark grows to the whole surface
+            u, v = ((p - np.float32(0.5)) * np.float32(FLAT_MARK) + np.float32(0.5) for p in (u, v))
+            width = 2.0
+        else:
+            u, v = ((p - np.float32(0.5)) * np.float32(BALL_COVERED) + np.float32(0.5) for p in (u, v))
+            width /= BALL_COVERED
+        width /= proof.repeats
+    source = squared(source)
     across = ground.mark_width / 2 * count if proof.kind == "flat" else count * 0.5
     if max(source.shape) > 1.3 * across:  # more pixels than points: average, or it would sparkle
         ratio = across / max(source.shape)
         size = (max(2, round(source.shape[1] * ratio)), max(2, round(source.shape[0] * ratio)))
         source = cv2.resize(source, size, interpolation=cv2.INTER_AREA)
     heights = np.empty((count, count), np.float32)
-    _bands(kernels.press, count, np.ascontiguousarray(source), ground.u, ground.v, out=heights)
+    _bands(kernels.press, count, np.ascontiguousarray(source), u, v, out=heights)
     check()
-    amount = np.float32(proof.strength * ground.mark_width * (-1 if proof.cut else 1))
+    amount = np.float32(proof.strength * width * (-1 if proof.cut else 1))
     points = np.empty((count, count, 3), np.float32)
     _bands(kernels.displace, count, ground.points, ground.normals, heights, amount, out=points)
     return points, heights * np.sign(amount)
+
+
+def covered(tile: Pixels, repeats: int, points: int, wrap: Wrap = (True, True)) -> Pixels:
+    """A square sheet of tiles, ``repeats`` across, in about as many pixels as the surface has points.
+
+    Of a strip one row, or one column, along the axis that repeats.
+    """
+    if wrap == (False, True):
+        return np.ascontiguousarray(covered(tile.T, repeats, points, (True, False)).T)
+    across = max(4, -(-points // repeats))
+    down = max(4, round(across * tile.shape[0] / tile.shape[1]))
+    way = cv2.INTER_AREA if across <= tile.shape[1] else cv2.INTER_LINEAR
+    one = cv2.resize(tile, (across, down), interpolation=way)
+    rows = -(-across * repeats // down) if wrap[1] else 1
+    sheet = np.tile(one, (rows, repeats))
+    return np.ascontiguousarray(sheet[: across * repeats])
 
 
 def squared(height: Pixels) -> Pixels:
@@ -148,8 +179,9 @@ def render(proof: Proof, width: int, height: int, *, smooth: bool = True,
     if proof.kind == "ball":  # the lamp stays with the eye, not with the turning ball
         lamp, fill = rotation.T @ lamp, rotation.T @ fill
     shade = np.empty((count, count), np.float32)
+    steep = proof.strength / max(1, proof.repeats)
     _bands(
-        kernels.light, count, points, _cavity(heights, proof.strength), lamp, fill / np.linalg.norm(fill),
+        kernels.light, count, points, _cavity(heights, steep), lamp, fill / np.linalg.norm(fill),
         np.float32(0.2), np.float32(1.0), out=shade,
     )  # fmt: skip
     check()

@@ -11,9 +11,13 @@ import numpy as np
 from ..raster import Pixels
 
 SurfaceKind = Literal["flat", "ball"]
+# What a plate is tried on: plaster in some form, or paper.
+Trial = SurfaceKind | Literal["paper"]
 # The mark's width as a share of the flat surface's, and its half angle on the ball.
 FLAT_MARK = 0.86
 BALL_HALF_ANGLE = np.deg2rad(58.0)
+# By so much a mark shrinks in u and v when tiles cover the ball, to 120 degrees from its front.
+BALL_COVERED = 58.0 / 120.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import BadValue
-from ..files.write import encode
+from ..files.write import EXTENSIONS, UNSIGNED, Signed, encode
 from ..numeric import resample
-from ..raster import ZERO_LEVEL, Pixels, Raster
+from ..raster import ZERO_LEVEL, Pixels, Raster, Wrap
 from .destinations import Destination
 
 # Below this share of the range nothing is lost when cuts are dropped: half a 16-bit level.
@@ -18,15 +18,65 @@ _LEVEL = 0.5 / 65535
 
 @dataclass(frozen=True, slots=True)
 class Delivered:
-    """What goes into the file, still in float: (H, W), unclipped, in the destination's convention."""
+    """What goes into the files, still in float.
+
+    Attributes
+    ----------
+    pixels : float32 (H, W)
+        Unclipped, in the destination's convention.
+    alpha : float32 (H, W) or None
+        Transparency, where the destination has it: over ground at zero it gives ``pixels`` again.
+    ink : float32 (H, W) or None
+        The tones that go with ``alpha``.
+    reverse : bool
+        The other polarity than the destination's own.
+    wrap : (bool, bool)
+        Whether the plate says that it repeats.
+    """
 
     pixels: Pixels
     destination: Destination
     reverse: bool = False
+    alpha: Pixels | None = None
+    ink: Pixels | None = None
+    wrap: Wrap = (False, False)
 
-    def file(self, dpi: float | None = None) -> bytes:
+    @property
+    def side(self) -> int:
+        return int(max(self.pixels.shape))
+
+    def file(self, dpi: float | None = None, signed: Signed = UNSIGNED) -> bytes:
         """The picture file."""
-        return encode(self.pixels, self.destination.format, self.destination.depth, dpi)
+        to = self.destination
+        values = self.pixels if self.ink is None else self.ink
+        return encode(values, to.format, to.depth, dpi or to.dpi, alpha=self.alpha, signed=signed)
+
+    def files(self, stem: str, signed: Signed = UNSIGNED) -> list[tuple[str, bytes]]:
+        """Every file of this delivery by its name: the picture, its twin, and the note beside bare numbers."""
+        to = self.destination
+        found = [(f"{stem}{to.extension}", self.file(signed=signed))]
+        if to.twin is not None:
+            name = f"{stem}{EXTENSIONS[to.twin.format]}"
+            found.append((name, encode(self.pixels, to.twin.format, to.twin.depth, to.dpi, signed=signed)))
+        if to.format == "raw":
+            found.append((f"{stem}.txt", self._note(stem).encode()))
+        return found
+
+    def names(self, stem: str) -> list[str]:
+        """The names that :meth:`files` gives, without making them."""
+        to = self.destination
+        twin = [f"{stem}{EXTENSIONS[to.twin.format]}"] if to.twin is not None else []
+        return [f"{stem}{to.extension}", *twin, *([f"{stem}.txt"] if to.format == "raw" else [])]
+
+    def _note(self, stem: str) -> str:
+        rows, columns = self.pixels.shape
+        low, high = float(self.pixels.min()), float(self.pixels.max())
+        return (
+            f"{stem}.raw: {columns} x {rows} points, row by row from the top left,\n"
+            "16 bits each, unsigned, little-endian (low byte first), no header.\n"
+            f"0 is {'the lowest height' if self.destination.raises == 'white' else 'the highest height'}, "
+            f"65535 the other end; in use: {max(0.0, low) * 65535:.0f} to {min(1.0, high) * 65535:.0f}.\n"
+        )
 
 
 def heights(values: Pixels, zero: str) -> Pixels:
@@ -35,6 +85,12 @@ def heights(values: Pixels, zero: str) -> Pixels:
         result: Pixels = values * np.float32(2) - np.float32(1)
         return result
     return values
+
+
+def fitting_side(raster: Raster, destination: Destination) -> int | None:
+    """The side to which a plate has to be brought for a destination; None when it fits as it is."""
+    side = max(raster.width, raster.height)
+    return None if destination.sizes.fits(side) else destination.sizes.nearest(side)
 
 
 def deliver(raster: Raster, destination: Destination, *, side: int | None = None, reverse: bool = False) -> Delivered:
@@ -46,7 +102,7 @@ def deliver(raster: Raster, destination: Destination, *, side: int | None = None
         The finished plate, full size, grey.
     destination : Destination
     side : int, optional
-        Bring it to this side first.
+        Bring its longer side to this first; it is never stretched.
     reverse : bool
         The other polarity than the destination's own.
 
@@ -61,8 +117,10 @@ def deliver(raster: Raster, destination: Destination, *, side: int | None = None
             f"{destination.name} wants a square, and the plate is {raster.width} × {raster.height}", "",
             "Add a square crop: the step 'crop'",
         )  # fmt: skip
-    if side is not None and side != raster.width:
-        pixels, cover = resample.with_coverage(raster.pixels, raster.coverage, side, side, raster.wrap)
+    longer = max(raster.width, raster.height)
+    if side is not None and side != longer:
+        rows, columns = (max(1, round(n * side / longer)) for n in (raster.height, raster.width))
+        pixels, cover = resample.with_coverage(raster.pixels, raster.coverage, rows, columns, raster.wrap)
         raster = raster.but(pixels=pixels, coverage=cover)
     values = raster.flat()
     if raster.zero != destination.zero:
@@ -75,9 +133,25 @@ def deliver(raster: Raster, destination: Destination, *, side: int | None = None
                     f"{destination.name} cannot cut, and this plate does", "mid-grey is its zero",
                     "Choose a destination whose zero is mid-grey, or add a 'zero' step set to black",
                 )  # fmt: skip
-    if (destination.raises == "black") != reverse:
+    dark = (destination.raises == "black") != reverse
+    alpha = ink = None
+    if destination.channels == "grey+alpha":
+        alpha, ink = _clear(values, raster, destination, dark)
+    if dark:
         values = np.float32(1) - values
-    return Delivered(values, destination, reverse)
+    return Delivered(values, destination, reverse, alpha, ink, raster.wrap)
+
+
+def _clear(values: Pixels, raster: Raster, destination: Destination, dark: bool) -> tuple[Pixels, Pixels]:
+    """Transparency and ink: the coverage where there is one, else how far the tone lies from zero, in full ink."""
+    level = np.float32(ZERO_LEVEL[destination.zero])
+    if raster.coverage is not None and raster.zero == destination.zero:
+        alpha, ink = raster.coverage, raster.pixels
+    else:
+        away = values - level
+        alpha = np.clip(np.abs(away) / np.float32(1 - level), 0, 1)
+        ink = (away > 0).astype(np.float32)
+    return alpha, np.float32(1) - ink if dark else ink
 
 
 def zero_level(destination: Destination, reverse: bool = False) -> float:

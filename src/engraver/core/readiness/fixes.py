@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from ..raster import Facts
 from ..recipe import Project, Step
-from ..recipe.edits import insert_step, set_params
+from ..recipe.edits import insert_step, set_on, set_params
 from ..steps import GROUPS, StepKind
 from .destinations import Destination
-from .gauges import Gauge
+from .gauge import Gauge
+
+_ENDS_OPEN = {"left": False, "right": False}
 
 
 def place_for(project: Project, plate_id: str, kind: StepKind) -> int:
@@ -37,7 +40,7 @@ def _add(project: Project, plate_id: str, step: Step) -> tuple[Project, str]:
 
 def _size(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
     now = max(gauge.numbers["width"], gauge.numbers["height"])
-    side = min(to.sides(), key=lambda s: abs(s - now))
+    side = to.sizes.nearest(int(now))
     step = _last(project, plate_id, "size")
     if step is None:
         return _add(project, plate_id, Step.make("size", side=side))
@@ -52,7 +55,14 @@ def _crop(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tup
 
 
 def _falloff(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    if to.tiling == "strip":
+        return _add(project, plate_id, Step.make("falloff", outline="square", fade=0.1, **_ENDS_OPEN))
     return _add(project, plate_id, Step.make("falloff"))
+
+
+def _clear_border(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    """A strip has a border above and below only."""
+    return _plain("clear-border", **(_ENDS_OPEN if to.tiling == "strip" else {}))(project, plate_id, gauge, to)
 
 
 def _levels(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
@@ -89,15 +99,66 @@ def _soften(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> t
     return set_params(project, plate_id, step.uid, radius=min(radius, 0.25)), step.uid
 
 
+def _centre(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    """After what fades: a picture that fills its plate would be moved off its own border."""
+    step = _last(project, plate_id, "centre")
+    if step is not None:
+        return set_params(project, plate_id, step.uid, by="heights"), step.uid
+    fade = _last(project, plate_id, "falloff")
+    if fade is None:
+        return _add(project, plate_id, Step.make("centre", by="heights"))
+    # Moved as far as it lies off, what fades must still end inside the plate.
+    margin = min(0.45, round(getattr(fade.params, "margin", 0.0) + gauge.numbers["off"] + 0.002, 4))
+    project = set_params(project, plate_id, fade.uid, margin=margin)
+    step = Step.make("centre", by="heights", fit=False)
+    place = [s.uid for s in project.line(plate_id)].index(fade.uid) + 1
+    return insert_step(project, plate_id, step, place), step.uid
+
+
+def _denoise(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    step = _last(project, plate_id, "denoise")
+    if step is None:
+        return _add(project, plate_id, Step.make("denoise"))
+    strength = min(5.0, round(getattr(step.params, "strength", 1.0) * 1.6, 2))
+    return set_params(project, plate_id, step.uid, strength=strength), step.uid
+
+
+def _plain(kind: str, **values: Any) -> _Fix:
+    """A fix that adds one step, or takes the one that is there back to what helps."""
+
+    def fix(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+        step = _last(project, plate_id, kind)
+        if step is None:
+            return _add(project, plate_id, Step.make(kind, **values))
+        return set_params(project, plate_id, step.uid, **values), step.uid
+
+    return fix
+
+
+def _seamless(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    """A falloff would only break it again: it goes first."""
+    axis = "across" if to.tiling == "strip" else "both"
+    for step in project.line(plate_id):
+        if step.on and step.kind == "falloff" and axis == "both":
+            project = set_on(project, plate_id, step.uid, False)
+    return _plain("seamless", axis=axis)(project, plate_id, gauge, to)
+
+
 _Fix = Callable[[Project, str, Gauge, Destination], tuple[Project, str]]
 FIXES: dict[str, tuple[str, _Fix]] = {
-    "size": ("Set the side to a power of two", _size),
+    "size": ("Set the side to one that fits", _size),
     "crop": ("Crop to a square", _crop),
     "falloff": ("Add a falloff", _falloff),
+    "clear-border": ("Clear the border", _clear_border),
     "levels": ("Spread the levels", _levels),
     "levels-wider": ("Widen the levels", _wider),
     "lift": ("Take out the lift", _lift),
     "soften": ("Soften more", _soften),
+    "centre": ("Bring it to the middle", _centre),
+    "deband": ("Smooth the bands", _plain("deband")),
+    "denoise": ("Take out the noise", _denoise),
+    "seamless": ("Make it seamless", _seamless),
+    "even": ("Even the light", _plain("even-light", light="blur", method="subtract")),
 }
 
 

@@ -1,0 +1,103 @@
+"""Gauges of the file: size, range, clipping, border, and what white and black mean."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ..files.write import quantise
+from ..raster import ZERO_LEVEL
+from .gauge import LEVEL, Gauge, Measured, judged, percent, told
+from .kinds import KINDS
+
+# What lies so little below a black zero is ground that a filter left uneven.
+DEEP = 0.02
+
+
+def size_gauge(m: Measured) -> Gauge:
+    rows, columns = m.values.shape
+    to, side = m.destination, max(rows, columns)
+    sizes, fix = to.sizes, ""
+    says = "The side fits."
+    if to.square and rows != columns:
+        says, fix = f"{columns} × {rows} is not square.", "crop"
+    elif not sizes.smallest <= side <= sizes.largest:
+        says, fix = f"{side} is outside {sizes.smallest} to {sizes.largest} pixels.", "size"
+    elif not sizes.ruled(side):
+        rule = "one more than a power of two" if sizes.rule == "power-of-two-plus-one" else "a power of two"
+        says, fix = f"{side} is not {rule}.", "size"
+    low, high = math.log2(sizes.smallest), math.log2(sizes.largest)
+    return Gauge(
+        "size", KINDS["size"].name, f"{side}" if rows == columns else f"{columns} × {rows}",
+        {"width": columns, "height": rows}, math.log2(max(side, 1)), (low - 1, high + 1), (low, high),
+        "fault" if fix else "good", says,
+        KINDS["size"].why, fix,
+    )  # fmt: skip
+
+
+def range_gauge(m: Measured) -> Gauge:
+    """Lowest and highest level in use; ground at zero is not counted."""
+    height, both = m.height, m.destination.zero == "mid"
+    low, high = float(height.min()), float(height.max())
+    used = max(high, -low) > LEVEL
+    low, high = max(low, -1.0 if both else 0.0), min(max(high, 0.0), 1.0)
+    low = min(low, 0.0) if both else (low if used else 0.0)
+    lowest, highest = ((low + 1) / 2, (high + 1) / 2) if both else (low, high)
+    reach = max(high, -low)
+    verdict = judged("range", reach, m.destination)
+    says, fix = "The whole range is in use.", ""
+    if not used:
+        verdict, says = "fault", "The plate is flat: everything is at zero."
+    elif verdict != "good":
+        says, fix = f"Only {reach:.0%} of the range is in use.", "levels"
+    value = f"{lowest * 100:.0f}–{highest * 100:.0f} %" if used else "flat"
+    return told("range", m, value, {"lowest": lowest, "highest": highest}, reach, verdict, says, fix)
+
+
+def clipping_gauge(m: Measured) -> Gauge:
+    """Share of the relief that lies at or beyond an end; ground at zero is not counted."""
+    height, both = m.height, m.destination.zero == "mid"
+    count = int(np.count_nonzero(np.abs(height) > LEVEL))
+    top = np.count_nonzero(height >= 1 - LEVEL) / max(count, 1)
+    bottom = np.count_nonzero(height <= -1 + LEVEL if both else height < -DEEP) / max(count, 1)
+    clipped = max(top, bottom)
+    verdict = judged("clipping", clipped, m.destination)
+    if m.destination.kind != "height" and verdict != "good":
+        verdict = "good"  # ink is full, a mask reveals all: that is what they are for
+    says = "Nothing is cut flat."
+    if verdict != "good":
+        says = f"{percent(clipped)} of the relief is cut flat."
+    value = percent(clipped) if clipped > 5e-5 else "none"
+    numbers = {"clipped_low": bottom, "clipped_high": top}
+    return told("clipping", m, value, numbers, clipped, verdict, says, "levels-wider")
+
+
+def border_gauge(m: Measured) -> Gauge:
+    """How far the outermost ring lies from zero, as it is stored; where the plate repeats it has no border."""
+    v, depth = m.values, m.destination.depth
+    top = {"8": 255.0, "16": 65535.0, "float": 1.0}[depth]
+    level = ZERO_LEVEL[m.destination.zero]
+    zero = level if depth == "float" else float(np.floor(level * top + 0.5))
+    sides = ([] if m.wrap[1] else [v[0], v[-1]]) + ([] if m.wrap[0] else [v[:, 0], v[:, -1]])
+    parts = [quantise(np.ascontiguousarray(side), depth) for side in sides]
+    ring = max(float(np.abs(p.astype(np.float64) - zero).max()) for p in parts) / top / (1 - level)
+    ring = min(ring, 1.0) if ring > 1e-9 else 0.0
+    verdict = judged("border", ring, m.destination)
+    says = "The border is exactly zero."
+    if ring:
+        says = f"Border is {percent(ring)} away from zero: the stamp will show its square."
+    value = "0" if ring == 0 else percent(ring)
+    fix = "clear-border" if ring <= 0.01 else "falloff"
+    return told("border", m, value, {"departure": ring}, ring, verdict, says, fix)
+
+
+def polarity_gauge(m: Measured) -> Gauge:
+    """Polarity and zero as a sentence; it turns only over a plate that cuts where that cannot be."""
+    to = m.destination
+    lost = float(np.mean(m.height < -DEEP)) if to.zero == "black" else 0.0
+    verdict = judged("polarity", lost, to)
+    says = f"{to.polarity().capitalize()}."
+    if verdict != "good":
+        says += f" {percent(lost)} of the plate lies below zero and will be lost."
+    return told("polarity", m, to.raises, {"below_zero": lost}, lost, verdict, says)

@@ -1,0 +1,102 @@
+"""Gauges of the form: centre, lift, steepness, and whether it is recognised when small."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+
+from ..numeric import blur, resample, tone
+from ..raster import Pixels
+from .gauge import LEVEL, Gauge, Measured, judged, told
+
+# Steepness is measured with the mark this many points wide, whatever the file's side.
+MARK_POINTS = 1024
+STEEP_ANGLE = 60.0
+STEEP_SHARE = 95.0
+FIRST_STRENGTH = 0.03
+ICON = 64
+
+
+def _reduced(height: Pixels, side: int) -> Pixels:
+    longer = max(height.shape)
+    if longer <= side:
+        return np.ascontiguousarray(height, np.float32)
+    ratio = side / longer
+    return resample.area(height, max(1, round(height.shape[0] * ratio)), max(1, round(height.shape[1] * ratio)))
+
+
+def centre_gauge(m: Measured) -> Gauge:
+    """How far the middle of what is there lies from the middle of the plate, as a share of the shorter side."""
+    small = np.abs(np.clip(_reduced(m.height, 512), -1, 1)).astype(np.float64)
+    total = float(small.sum())
+    off = 0.0
+    if total > LEVEL * small.size:
+        rows, columns = small.shape
+        x = float((small.sum(axis=0) * (np.arange(columns) + 0.5)).sum() / total) - columns / 2
+        y = float((small.sum(axis=1) * (np.arange(rows) + 0.5)).sum() / total) - rows / 2
+        off = math.hypot(x, y) / min(rows, columns)
+    verdict = judged("centre", off, m.destination)
+    says = "It lies in the middle." if verdict == "good" else f"It lies {off * 100:.1f} % of the side off the middle."
+    fix = "centre" if m.faded else "falloff"
+    return told("centre", m, f"{off * 100:.1f} %" if total else "flat", {"off": off}, off, verdict, says, fix)
+
+
+def lift_gauge(m: Measured) -> Gauge:
+    """Mean of the low-passed height where the plate is not ground."""
+    small = np.clip(_reduced(m.height, 512), -1, 1)
+    used = (np.abs(small) > LEVEL).astype(np.float32)
+    inside = blur.gaussian(used, 0.02 * min(small.shape)) > 0.5
+    soft = blur.gaussian(small, 0.06 * min(small.shape))
+    lift = float(soft[inside].mean()) if inside.any() else 0.0
+    size = abs(lift)
+    verdict = judged("lift", size, m.destination)
+    says = "The form lies on the surface."
+    if verdict != "good":
+        says = f"The whole disc stands {size:.0%} up: the stamp reads as a pancake."
+    return told("lift", m, f"{lift:.2f}", {"lift": lift}, size, verdict, says, "lift")
+
+
+def steepness(height: Pixels) -> float:
+    """Strength, as a share of the mark's width, at which 95 % of the relief is under 60 degrees.
+
+    Heights are 0..1 over a square mark; slopes are taken with the mark 1,024 points
+    wide, by Sobel's 3 by 3 differences, where the plate is not ground.
+    """
+    small = np.clip(_reduced(height, MARK_POINTS), -1, 1)
+    # An eighth of the 3x3 sums is the slope per point.
+    dx = cv2.Sobel(small, cv2.CV_32F, 1, 0, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
+    dy = cv2.Sobel(small, cv2.CV_32F, 0, 1, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
+    slope = cv2.magnitude(dx, dy) * np.float32(max(small.shape))
+    relief = (np.abs(small) > LEVEL) | (slope > 1e-4)
+    if not relief.any():
+        return 1.0
+    (steep,) = tone.percentiles(slope, (STEEP_SHARE,), relief.astype(np.uint8))
+    return float(min(1.0, math.tan(math.radians(STEEP_ANGLE)) / max(steep, 1e-6)))
+
+
+def steepness_gauge(m: Measured) -> Gauge:
+    strength = steepness(m.height)
+    verdict = judged("steepness", strength, m.destination)
+    says = f"Up to a strength of {strength:.1%} of its width the relief keeps its form."
+    if verdict != "good":
+        says = f"Above {strength:.1%} of its width the relief turns into needles."
+    value = "flat" if strength >= 1.0 else f"{strength * 100:.1f} %"
+    return told("steepness", m, value, {"strength": strength}, strength, verdict, says, "soften")
+
+
+def first_strength(height: Pixels) -> float:
+    """The proof's automatic strength: 3 % of the mark's width, or less where that is too steep."""
+    return min(FIRST_STRENGTH, steepness(height))
+
+
+def seen_gauge(m: Measured) -> Gauge:
+    """Contrast (standard deviation) of the picture as an icon of 64 pixels; advice."""
+    icon = np.clip(_reduced(m.height, ICON), -1, 1)
+    contrast = float(icon.std())
+    verdict = judged("recognisable", contrast, m.destination)
+    says = "It is recognised as a small icon."
+    if verdict != "good":
+        says = f"As an icon of {ICON} pixels it is nearly one grey."
+    return told("recognisable", m, f"{contrast:.2f}", {"contrast": contrast}, contrast, verdict, says)

@@ -1,0 +1,131 @@
+"""One measurement of what would be delivered: its value, its zones, its verdict."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from ..raster import Pixels, Wrap
+from .deliver import Delivered, heights
+from .destinations import Destination
+from .kinds import KINDS, Zone
+
+Verdict = Literal["good", "look", "fault"]
+# Half a level of a 16-bit file: closer to zero than this is zero.
+LEVEL = 0.5 / 65535
+
+
+@dataclass(frozen=True, slots=True)
+class Gauge:
+    """One measurement.
+
+    ``value`` is what the artist reads, ``numbers`` the same for programs; ``at`` is
+    the notch on a scale from ``scale[0]`` to ``scale[1]`` whose good zone is ``zone``.
+    ``fix`` names what puts it right ("" when nothing needs to be).
+    """
+
+    id: str
+    name: str
+    value: str
+    numbers: Mapping[str, float]
+    at: float
+    scale: tuple[float, float]
+    zone: tuple[float, float]
+    verdict: Verdict
+    says: str
+    why: str
+    fix: str = ""
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What gauges look at.
+
+    Attributes
+    ----------
+    values : float32 (H, W)
+        As delivered, but with white raising.
+    height : float32 (H, W)
+        0 on the surface, 1 for white, below 0 where it cuts.
+    wrap : (bool, bool)
+        Along which axes it is to repeat: the destination's tiling, else what the plate says.
+    """
+
+    values: Pixels
+    height: Pixels
+    destination: Destination
+    wrap: Wrap
+
+    @cached_property
+    def flat(self) -> bool:
+        """Whether all of it lies at one height."""
+        return float(np.ptp(self.values)) <= LEVEL
+
+    @cached_property
+    def faded(self) -> bool:
+        """Whether it fades out to its border, so that its middle tells more, and it can be moved."""
+        h = self.height
+        return max(float(np.abs(part).max(initial=0)) for part in (h[0], h[-1], h[:, 0], h[:, -1])) <= LEVEL
+
+    @classmethod
+    def of(cls, pixels: Pixels, destination: Destination, wrap: Wrap = (False, False)) -> Measured:
+        """From pixels in the destination's own convention."""
+        values = pixels if destination.raises == "white" else np.float32(1) - pixels
+        return cls(values, heights(values, destination.zero), destination, destination.wraps(wrap))
+
+    @classmethod
+    def delivered(cls, one: Delivered) -> Measured:
+        """From a delivery, whichever polarity it has."""
+        pixels = np.float32(1) - one.pixels if one.reverse else one.pixels
+        return cls.of(pixels, one.destination, one.wrap)
+
+
+def zone_of(id: str, to: Destination) -> Zone:
+    """The zones of a gauge for a destination: its own, else the usual ones."""
+    usual = KINDS[id].usual
+    assert usual is not None, id
+    return to.zones.get(id, usual)
+
+
+def judged(id: str, value: float, to: Destination) -> Verdict:
+    """The verdict on a value by the destination's zones; advice is never at fault."""
+    zone = zone_of(id, to)
+    if zone.good[0] <= value <= zone.good[1]:
+        return "good"
+    return "look" if KINDS[id].advice or zone.look[0] <= value <= zone.look[1] else "fault"
+
+
+def told(
+    id: str,
+    m: Measured,
+    value: str,
+    numbers: Mapping[str, float],
+    at: float,
+    verdict: Verdict,
+    says: str,
+    fix: str = "",
+) -> Gauge:
+    """A gauge whose name, scale, zone and reason are as declared; the notch stays on the scale."""
+    kind = KINDS[id]
+    if m.flat and kind.of_form:
+        value, says = "flat", "The plate is flat: there is nothing to measure."
+    low, high = kind.scale
+    good = tuple(min(high, max(low, end)) for end in zone_of(id, m.destination).good)
+    return Gauge(
+        id, kind.name, value, numbers, min(high, max(low, at)), kind.scale, (good[0], good[1]), verdict, says,
+        kind.why, "" if verdict == "good" else fix,
+    )  # fmt: skip
+
+
+def percent(share: float) -> str:
+    """A share in words: whole per cent from 10 on, else two figures."""
+    return f"{share:.0%}".replace("%", " %") if share >= 0.1 else f"{share * 100:.2g} %"
+
+
+def summary(gauges: Sequence[Gauge]) -> dict[str, int]:
+    """How many gauges are good, to look at, at fault."""
+    return {v: sum(g.verdict == v for g in gauges) for v in ("good", "look", "fault")}

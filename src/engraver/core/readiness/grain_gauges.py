@@ -1,0 +1,58 @@
+"""Gauges of the grain: banding, true detail, noise."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..numeric import detail, grain
+from ..raster import ZERO_LEVEL
+from .gauge import Gauge, Measured, judged, percent, told
+
+
+def banding_gauge(m: Measured) -> Gauge:
+    share = grain.banding(m.values)
+    verdict = judged("banding", share, m.destination)
+    says = (
+        "Its slopes are smooth." if verdict == "good" else f"{percent(share)} of its slopes are little equal steps."
+    )
+    value = "none" if share < 5e-4 else percent(share)
+    return told("banding", m, value, {"share": share}, share, verdict, says, "deband")
+
+
+# The surface that is spoken of: a mesh of a million points, evenly spread over a square.
+SURFACE = 1_000_000
+FULL = 0.995
+
+
+def held_words(found: detail.Detail, side: int) -> str:
+    """What the plate truly holds, in words for the artist, and up to which size of mark that is sharp."""
+    if found.how == "cannot tell":
+        return "Soft or enlarged: cannot tell."
+    truly = round(found.share * side)
+    wide = min(1.0, truly / SURFACE**0.5)
+    sharp = f" Sharp up to a mark {wide:.0%} as wide as a surface of 1 M points."
+    if found.share >= FULL:
+        return f"All {side} pixels hold detail.{sharp}"
+    enlarged = f" It was enlarged ({found.kernel})." if found.how == "enlarged" else ""
+    return f"{truly} of {side}: larger adds nothing.{enlarged}{sharp}"
+
+
+def detail_gauge(m: Measured) -> Gauge:
+    side = max(m.values.shape)
+    found = detail.true_detail(np.clip(m.values, 0, 1), middle=m.faded)
+    known = found.how != "cannot tell"
+    verdict = judged("detail", found.share if known else 1.0, m.destination)
+    whole = f"all {side}" if found.share >= FULL else f"{round(found.share * side)} of {side}"
+    numbers = {"share": found.share, "side": found.share * side, "told": float(known)}
+    value = whole if known else "cannot tell"
+    return told("detail", m, value, numbers, found.share, verdict, held_words(found, side))
+
+
+def noise_gauge(m: Measured) -> Gauge:
+    sigma = grain.noise(m.values, ground=ZERO_LEVEL[m.destination.zero])
+    verdict = judged("noise", sigma or 0.0, m.destination)
+    words = "cannot tell" if sigma is None else percent(sigma)
+    says = f"Fine noise of {words} of the range." if sigma is not None else "No even part is large enough to tell."
+    numbers = {"sigma": sigma or 0.0, "told": float(sigma is not None)}
+    value = "none" if sigma is not None and sigma < 5e-4 else words
+    return told("noise", m, value, numbers, sigma or 0.0, verdict, says, "denoise")

@@ -1,0 +1,53 @@
+"""All gauges of what would be delivered, in fixed order, the cheap ones first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from types import MappingProxyType
+
+from ..raster import Pixels, Wrap
+from .destinations import Destination
+from .file_gauges import border_gauge, clipping_gauge, polarity_gauge, range_gauge, size_gauge
+from .form_gauges import centre_gauge, lift_gauge, seen_gauge, steepness_gauge
+from .gauge import Gauge, Measured
+from .grain_gauges import banding_gauge, detail_gauge, noise_gauge
+from .kinds import KINDS
+from .tile_gauges import evenness_gauge, repeat_gauge, seam_gauge
+
+_Make = Callable[[Measured], Gauge]
+ALL: Mapping[str, _Make] = MappingProxyType({
+    "size": size_gauge, "range": range_gauge, "clipping": clipping_gauge, "border": border_gauge,
+    "seam": seam_gauge, "lift": lift_gauge, "steepness": steepness_gauge, "banding": banding_gauge,
+    "detail": detail_gauge, "noise": noise_gauge, "centre": centre_gauge, "evenness": evenness_gauge,
+    "repeat": repeat_gauge, "recognisable": seen_gauge, "polarity": polarity_gauge,
+})  # fmt: skip
+SLOW = tuple(id for id, kind in KINDS.items() if kind.slow)
+
+
+def that_apply(to: Destination, wrap: Wrap = (False, False)) -> tuple[str, ...]:
+    """The gauges that say something for this destination."""
+    tiles = to.tiling != "none" or any(wrap)
+    out = set(to.left_out)
+    if to.border == "free" or to.tiling == "both" or all(wrap):
+        out.add("border")
+    if to.kind != "height":
+        out |= {"lift", "steepness"}
+    out |= {"lift", "centre"} if tiles else {"seam", "evenness", "repeat"}
+    return tuple(id for id in KINDS if id not in out)
+
+
+def gauges(
+    m: Measured, check: Callable[[], None] = lambda: None, *, only: tuple[str, ...] | None = None
+) -> list[Gauge]:
+    """The gauges that apply, in fixed order; ``only`` some of them."""
+    found = []
+    for id in that_apply(m.destination, m.wrap):
+        if only is None or id in only:
+            check()
+            found.append(ALL[id](m))
+    return found
+
+
+def measure(pixels: Pixels, destination: Destination, wrap: Wrap = (False, False)) -> list[Gauge]:
+    """All gauges of a picture delivered for ``destination`` in its own polarity, in fixed order."""
+    return gauges(Measured.of(pixels, destination, wrap))
