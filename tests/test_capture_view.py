@@ -206,7 +206,7 @@ def test_a_moved_mesh_is_found_again_in_the_settings(
     window = make_window()
     path = tmp_path / "linked.ply"
     shutil.copy(panel_file, path)
-    monkeypatch.setattr("engraver.app.studio.LINK_ABOVE", 1000)
+    monkeypatch.setattr("engraver.app.prepared.LINK_ABOVE", 1000)
     drop(window, path)
     window.studio.set_reading(side=64)
     settle(window)

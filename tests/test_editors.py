@@ -14,7 +14,7 @@ from engraver.app.editors.levels import LevelsBox
 from engraver.app.editors.rows import NumberRow
 from engraver.app.window import Window
 from engraver.core.steps.contrast import Curve, Levels
-from engraver.core.steps.edge import Falloff
+from engraver.core.steps.falloff import Falloff
 from engraver.core.steps.frame import Crop
 
 

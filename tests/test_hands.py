@@ -11,9 +11,11 @@ from PySide6.QtTest import QTest
 
 from conftest import LEFT, choose, drag, drop, png_bytes, settle
 from engraver.app.editors.brush_box import BrushBox
+from engraver.app.editors.falloff import FalloffBox
 from engraver.app.editors.finder_box import FinderBox
 from engraver.app.editors.grey_box import GreyBox
 from engraver.app.window import Window
+from engraver.core.steps.falloff import Falloff
 from test_frame_grey import ruled_paper
 from test_isolate import subject
 
@@ -214,3 +216,54 @@ def test_the_light_is_painted_out_and_looked_at(window: Window, photo: Path) -> 
     look = window.pictures.look
     assert look is not None and look.revealed and look.uid == uid
     assert np.abs(np.diff(look.result.raster.pixels)).max() < 0.02, "light is smooth"
+
+
+def test_the_falloffs_outline_is_set_on_the_plate(bench: Window) -> None:
+    """Its grips move margin and fade; a side is pressed off; outlines are drawn and taken back."""
+    uid = choose(bench, "falloff")
+    canvas, studio = bench.plate_view.canvas, bench.studio
+    studio.set_params(uid, outline="square", margin=0.1, fade=0.1, ragged=0.0)
+    settle(bench)
+
+    def now() -> Falloff:
+        assert studio.step is not None and isinstance(studio.step.params, Falloff)
+        return studio.step.params
+
+    drag(canvas, on_plate(bench, 0.5, 0.9), on_plate(bench, 0.5, 0.8))
+    settle(bench)
+    assert now().margin == pytest.approx(0.2, abs=0.01)
+    drag(canvas, on_plate(bench, 0.5, 0.7), on_plate(bench, 0.5, 0.6))
+    settle(bench)
+    assert now().fade == pytest.approx(0.2, abs=0.01) and bench.top.undo.toolTip() == "Undo: Falloff (Ctrl+Z)"
+    QTest.mouseClick(canvas, LEFT, pos=on_plate(bench, 0.2, 0.5).toPoint())
+    settle(bench)
+    assert not now().left and now().right
+    box = bench.settings.editor
+    assert isinstance(box, FalloffBox) and not box.sides["left"].isChecked()
+    QTest.mouseClick(box.sides["left"], LEFT)
+    assert now().left
+    studio.set_params(uid, outline="free", margin=0.0)
+    settle(bench)
+    paint(bench, (0.2, 0.2), (0.8, 0.2), (0.8, 0.8), (0.2, 0.8))
+    assert len(now().marks) == 1 and cover(bench)[0].max() == 0 and cover(bench).max() == 1
+    QTest.mouseClick(box.clear, LEFT)
+    assert now().marks == ()
+
+
+def test_another_plate_breaks_up_the_border(bench: Window) -> None:
+    uid = choose(bench, "falloff")
+    studio = bench.studio
+    studio.add_blank(64, 1.0)
+    studio.choose_plate(studio.project.plates[0].id)
+    uid = choose(bench, "falloff")
+    studio.set_params(uid, ragged=1.0, ragged_by="tip")
+    settle(bench)
+    smooth = cover(bench).copy()
+    box = bench.settings.editor
+    assert isinstance(box, FalloffBox)
+    box.tips.box.setCurrentIndex(1)
+    box.tips.box.activated.emit(1)
+    settle(bench)
+    params = studio.step.params  # type: ignore[union-attr]
+    assert isinstance(params, Falloff) and params.tip and params.tip[0].tag == "Blank"
+    assert cover(bench).sum() < 0.95 * smooth.sum() and box.tips.box.currentText() == "Blank"

@@ -16,7 +16,9 @@ from engraver.app.editors.hand_box import HandBox
 from engraver.app.editors.levels import LevelsBox
 from engraver.app.editors.match_box import MatchBox
 from engraver.app.editors.tone_picks import STARTS, with_point
+from engraver.app.exporting import ExportWish
 from engraver.app.window import Window
+from engraver.core.readiness.export import Order
 from engraver.core.steps.contrast import Curve, Levels
 from engraver.core.steps.hand import HandWork
 from engraver.core.steps.shape import Bevel
@@ -202,7 +204,8 @@ def test_any_plate_is_a_tip_and_a_normal_map_goes_with_the_export(bench: Window,
     assert len(marks) == 1 and marks[0].tip == bench.hand.brush.tip
     full = bench.pictures.full
     assert full is not None and full.result.raster.pixels.std() > 0.02
-    bench.filing.export(full, ((tmp_path / "a.png", False),), False, tmp_path / "a-normals.png", 0.03)
+    wish = ExportWish((Order(bench.studio.destination, tmp_path, "a"),), normals=tmp_path / "a-normals.png")
+    bench.exports.export(bench.studio.plate_id or "", full, wish, 0.03)
     settle(bench)
     assert (tmp_path / "a.png").exists() and (tmp_path / "a-normals.png").exists()
 

@@ -11,21 +11,23 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
 from conftest import LEFT, drag, settle
+from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.views.readiness_row import GaugeView
-from engraver.app.views.sheets import ExportSheet, Finder, KeysSheet
+from engraver.app.views.sheets import Finder, KeysSheet
 from engraver.app.window import Window
 from engraver.core.project.recipe_file import open_recipe
 from engraver.core.readiness import Gauge
 
 
 def test_the_export_sheet_lets_only_good_names_through(bench: Window, tmp_path: Path) -> None:
-    sheet = ExportSheet(bench.ui, bench, tmp_path)
+    assert bench.pictures.full is not None
+    sheet = ExportSheet(bench.ui, bench, tmp_path, bench.pictures.full, bench.exports)
     assert sheet.name.text() == "cork-float" and sheet.go.isEnabled() and not sheet.replace.isVisibleTo(sheet)
     for name in ("", "   ", "a/b", ".", ".."):
         sheet.name.setText(name)
         assert not sheet.go.isEnabled() and "without" in sheet.words.text()
     sheet.name.setText("Kork Größe 2")
-    assert sheet.go.isEnabled() and sheet.wish().paths == ((tmp_path / "Kork Größe 2.png", False),)
+    assert sheet.go.isEnabled() and sheet.wish().paths() == [tmp_path / "Kork Größe 2.png"]
     sheet.folder.setText(str(tmp_path / "gone"))
     assert not sheet.go.isEnabled() and "folder is not there" in sheet.words.text()
     sheet.folder.setText(str(tmp_path))
@@ -35,7 +37,7 @@ def test_the_export_sheet_lets_only_good_names_through(bench: Window, tmp_path: 
     sheet.both.setChecked(True)
     assert not sheet.go.isEnabled() and sheet.replace.isVisibleTo(sheet)
     sheet.replace.setChecked(True)
-    assert sheet.go.isEnabled() and sheet.wish().replace and len(sheet.wish().paths) == 2
+    assert sheet.go.isEnabled() and sheet.wish().replace and len(sheet.wish().paths()) == 2
     sheet.deleteLater()
 
 

@@ -19,9 +19,11 @@ from PySide6.QtWidgets import QApplication, QDialog, QLineEdit
 
 from conftest import LEFT, choose, drag, drop, settle
 from engraver.app.editors.rows import NumberRow
-from engraver.app.views.sheets import AddStep, ExportSheet, Finder
+from engraver.app.views.export_sheet import ExportSheet
+from engraver.app.views.sheets import AddStep, Finder
 from engraver.app.window import Window
 from engraver.core.errors import FileTrouble
+from engraver.core.readiness.measure import that_apply
 
 
 def in_dialog(kind: type[QDialog], act: Callable[[QDialog], None]) -> None:
@@ -48,7 +50,7 @@ def test_a_dropped_photo_becomes_a_plate_with_its_line_proof_and_gauges(bench: W
     assert all(c.picture is not None for c in bench.line.cards)
     full = bench.pictures.full
     assert full is not None and full.result.raster.width == 1024 and not full.result.provisional
-    assert list(bench.readiness.views) == ["size", "range", "border", "lift", "steepness"]
+    assert list(bench.readiness.views) == list(that_apply(bench.studio.destination))
     assert bench.readiness.button.isEnabled() and "cork-float.png" in bench.readiness.caption.text()
     assert bench.proof_view.canvas._image is not None and bench.proof_view.strip._image is not None
     assert str(bench.prefs.recent[0]).endswith("cork_float.jpg")
@@ -96,7 +98,7 @@ def test_polarity_turns_round_in_words_and_picture_and_the_file_stays_right(benc
         sheet.go.click()
 
     in_dialog(ExportSheet, fill)
-    bench.export()
+    bench.deliveries.export()
     settle(bench)
     up, down = (
         cv2.imread(str(tmp_path / n), cv2.IMREAD_UNCHANGED) for n in ("cork-float.png", "cork-float-turned.png")
@@ -111,7 +113,7 @@ def test_polarity_turns_round_in_words_and_picture_and_the_file_stays_right(benc
         sheet.reject()
 
     in_dialog(ExportSheet, again)
-    bench.export()
+    bench.deliveries.export()
 
 
 def test_a_fix_is_an_edit_like_any_other(bench: Window) -> None:
@@ -120,7 +122,7 @@ def test_a_fix_is_an_edit_like_any_other(bench: Window) -> None:
     settle(bench)
     view = bench.readiness.views["border"]
     assert view.gauge.verdict == "fault" and "at fault" in bench.readiness.verdict.text()
-    menu = bench.readiness.gauge_menu(view)
+    menu = bench.readiness.gauge_menu(view.gauge)
     menu.actions()[-1].trigger()
     settle(bench)
     assert bench.studio.step.kind == "falloff" and bench.readiness.views["border"].gauge.verdict == "good"  # type: ignore[union-attr]

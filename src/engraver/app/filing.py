@@ -9,18 +9,15 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.engine import SourceStore
 from engraver.core.errors import EngraverError
-from engraver.core.files.atomic import write_bytes
 from engraver.core.files.read import facts, read_bytes
 from engraver.core.mesh.read import EXTENSIONS as MESHES
 from engraver.core.project import journal, recipe_file
 from engraver.core.project.project_file import EXTENSION, open_project, save
-from engraver.core.readiness import deliver
-from engraver.core.readiness.normals import normal_map_file
 from engraver.core.recipe import Project, many
 
-from .jobs import Check, Lane
-from .pictures import Full
-from .studio import Prepared, Studio, prepare, prepare_data
+from .jobs import Lane
+from .prepared import Prepared, prepare, prepare_data
+from .studio import Studio
 
 JOURNAL_MS = 1500
 # A picture file over this many bytes takes a moment: its facts are told first.
@@ -260,24 +257,3 @@ class Filing(QObject):
             self.keep()
 
         self.lane.submit(lambda check: save(named, path, sources), done, self._told)
-
-    def export(
-        self, full: Full, paths: tuple[tuple[Path, bool], ...], overwrite: bool,
-        normals: Path | None = None, strength: float = 0.0, note: str = "",
-    ) -> None:  # fmt: skip
-        """Write the finished plate for the destination, one file per polarity; and a normal map where asked."""
-        to = self.studio.destination
-        self.busy_with.emit("Exporting…")
-
-        def work(check: Check) -> str:
-            for path, reverse in paths:
-                write_bytes(path, deliver(full.result.raster, to, reverse=reverse).file(), overwrite=overwrite)
-            if normals is not None:
-                write_bytes(normals, normal_map_file(full.result.raster, strength), overwrite=overwrite)
-            return " and ".join([*(path.name for path, _ in paths), *([normals.name] if normals else [])])
-
-        def done(names: str) -> None:
-            self.busy_with.emit("")
-            self.studio.told.emit(f"Exported {names} to {paths[0][0].parent}{note}", "good")
-
-        self.lane.submit(work, done, self._told)

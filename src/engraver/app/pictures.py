@@ -18,14 +18,15 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.engine import Line, Request, Result, StepFailed, resolve
 from engraver.core.errors import EngraverError
+from engraver.core.proof.paper import page
 from engraver.core.proof.scene import Eye, Proof, render
 from engraver.core.proof.strip import strip
-from engraver.core.raster import Pixels, Raster
-from engraver.core.readiness import Gauge, deliver, measure
+from engraver.core.raster import Pixels, Raster, Wrap
 from engraver.core.readiness.deliver import heights
-from engraver.core.readiness.gauges import first_strength
+from engraver.core.readiness.form_gauges import first_strength
 
 from .jobs import Check, Lane
+from .measuring import Full, measure_full
 from .screen import to_screen, tone_counts, traced, with_ground
 from .studio import Studio
 
@@ -59,17 +60,6 @@ class Look:
     entering: Raster | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Full:
-    """The finished plate at full size, and what was measured on it."""
-
-    result: Result
-    gauges: tuple[Gauge, ...]
-    strength: float
-    trouble: EngraverError | None
-    line: Line
-
-
 class Pictures(QObject):
     """Follows the studio; emits pictures."""
 
@@ -77,6 +67,7 @@ class Pictures(QObject):
     proofed = Signal(object)
     stripped = Signal(object)
     measured = Signal(object)
+    quick = Signal(object)
     stale = Signal()
     thumbs = Signal(object)
     tray_thumbs = Signal(object)
@@ -89,7 +80,7 @@ class Pictures(QObject):
         self.proof_size = (430, 400)
         self.strip_size = (430, 84)
         self.surround = (134, 133, 127)
-        self.eye: dict[str, Eye] = {"flat": Eye(), "ball": Eye(tilt=14.0, turn=-12.0)}
+        self.eye: dict[str, Eye] = {"flat": Eye(), "ball": Eye(tilt=14.0, turn=-12.0), "paper": Eye()}
         self.want_full = False
         self.kernels_ready = False
         self.look: Look | None = None
@@ -287,16 +278,7 @@ class Pictures(QObject):
         engine, to = self.studio.engine, self.studio.destination
 
         def work(check: Check) -> Full:
-            result = engine.evaluate(line, Request(exact=True), check)
-            check()
-            height = heights(result.raster.flat(), result.raster.zero)
-            strength = first_strength(height)
-            check()
-            try:
-                delivered = deliver(result.raster, to)
-            except EngraverError as error:
-                return Full(result, (), strength, error, line)
-            return Full(result, tuple(measure(delivered.pixels, to)), strength, None, line)
+            return measure_full(engine, line, to, check, self.quick.emit)
 
         self._lanes["full"].submit(work, self._measured, self._look_failed)
 
@@ -371,6 +353,13 @@ class Pictures(QObject):
     def _draw_moving(self) -> None:
         self.draw_proof(moving=True)
 
+    @property
+    def wrap(self) -> Wrap:
+        """Along which axes the shown plate is to repeat."""
+        return self.studio.destination.wraps(
+            self.look.finished.facts.wrap if self.look is not None else (False, False)
+        )
+
     def draw_proof(self, *, moving: bool) -> None:
         """Press and draw; on a coarser surface while things move."""
         height, settings = self._heights, self.studio.proof
@@ -382,18 +371,27 @@ class Pictures(QObject):
         if known is None and self.full is not None:
             known = self.full.strength
         self._proof_at = time.monotonic()
+        facts = self.look.finished.facts if self.look is not None else None
+        zero = facts.zero if facts is not None else "black"
+        wrap = self.wrap
 
         def work(check: Check) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
             # Until it is measured at full size the automatic strength is estimated from what is here.
             strength = first_strength(height) if known is None else known
-            proof = Proof(height, strength, settings.surface, points, settings.cut, eye, settings.lamp)
+            if settings.surface == "paper":
+                sheet = page(height, settings.paper, *size, zero=zero, check=check)
+                return sheet, np.empty((0, 0, 3), np.uint8), strength
+            repeats = settings.repeats
+            over = wrap if any(wrap) else (True, True)
+            proof = Proof(height, strength, settings.surface, points, settings.cut, eye, settings.lamp, repeats, over)
             drawn = render(proof, *size, smooth=not moving, surround=surround, check=check)
-            return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut), strength
+            return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut, wrap=wrap), strength
 
         def done(drawn: tuple[NDArray[np.uint8], NDArray[np.uint8], float]) -> None:
             if self.studio.proof.strength is None:
                 self._strength = drawn[2]
             self.proofed.emit(drawn[0])
-            self.stripped.emit(drawn[1])
+            if drawn[1].size:
+                self.stripped.emit(drawn[1])
 
         self._lanes["proof"].submit(work, done, lambda error: self.failed.emit("proof", error.sentence()))

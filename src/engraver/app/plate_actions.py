@@ -17,7 +17,7 @@ from engraver.core.recipe.first import READ_AS, shipped_recipe
 from engraver.core.recipe.models import Source
 
 from .jobs import Check
-from .studio import Prepared, prepare
+from .prepared import Prepared, prepare
 from .views.family_sheet import FamilySheet
 from .views.share_sheet import ShareSheet
 from .views.splitter import Splitter

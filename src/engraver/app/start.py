@@ -14,11 +14,12 @@ from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, Qt, QTimer
 from PySide6.QtGui import QFontDatabase
 from PySide6.QtWidgets import QApplication, QDialog
 
-from engraver.core.proof.surfaces import SurfaceKind
+from engraver.core.proof.surfaces import Trial
 
 from . import prefs as preferences
 from .jobs import Check, Lane, wait_idle
 from .studio import Studio
+from .views.splitter import Splitter
 from .window import Places, Window
 
 FONTS = Path(__file__).parent / "theme" / "fonts"
@@ -66,14 +67,18 @@ def warm_meshes(check: Check) -> None:
 
 @dataclass(frozen=True, slots=True)
 class Begin:
-    """What the demo begins with: the proof's surface, a plate, a step of it (or "source"), what is shown of it."""
+    """What the demo begins with: the proof's surface, a plate, a step of it (or "source"), and what is shown."""
 
-    surface: SurfaceKind = "flat"
+    surface: Trial | None = None
     plate: str = ""
     step: str = ""
     reveal: bool = False
-    split: bool = False
+    sheet: str = ""
+    repeat: bool = False
     large: bool = False
+
+
+_ONCE = Qt.ConnectionType.SingleShotConnection
 
 
 class Opening(QObject):
@@ -90,7 +95,6 @@ class Opening(QObject):
 
     def begin(self) -> None:
         w = self.window
-        w.studio.set_proof(surface=self._begin.surface)
         if self._demo:
             w.studio.file_changed.connect(self._choose, Qt.ConnectionType.SingleShotConnection)
             w.open_demo()
@@ -114,8 +118,24 @@ class Opening(QObject):
             studio.choose_step(step or "")
         self.window.captures.show_large(begin.large)
         studio.reveal(begin.reveal)
-        if begin.split:
+        if begin.surface is not None:
+            studio.set_proof(surface=begin.surface)
+        if begin.repeat:
+            self.window.plate_view.toggle_overlay("repeat")
+        if begin.sheet == "split":
             self.window.plates.split()
+        elif begin.sheet:
+            self._open_sheet()
+
+    def _open_sheet(self) -> None:
+        """Once the plate is measured."""
+        pictures, deliveries = self.window.pictures, self.window.deliveries
+        if pictures.full is None:
+            pictures.measured.connect(lambda _: QTimer.singleShot(0, self._open_sheet), _ONCE)
+        elif self._begin.sheet == "export":
+            deliveries.export(("sculpt-stamp-mid", "terrain-grid"))
+        else:
+            deliveries.edit_destinations()
 
     def _failed(self, error: object) -> None:
         self.window.tell(str(error), "fault")
@@ -164,7 +184,7 @@ def run(
     window.show()
     code = 0
     if shot is not None:
-        code = _shoot(window, opening, shot, split=begin.split)
+        code = _shoot(window, opening, shot, sheet=bool(begin.sheet))
         window.close()
     else:
         code = app.exec()
@@ -189,10 +209,11 @@ def _shoot_sheet(window: Window, path: Path) -> int:
 
     def look() -> None:
         sheet = QApplication.activeModalWidget()
-        if not isinstance(sheet, QDialog):
+        if not isinstance(sheet, QDialog) or not window.pictures.lane("errand").idle or window.pictures.busy:
             poll.start()
             return
-        sheet.resize(window.size())
+        if isinstance(sheet, Splitter):
+            sheet.resize(window.size())
         QCoreApplication.processEvents()
         code[0] = 0 if sheet.grab().save(str(path)) else 1
         sheet.reject()
@@ -210,8 +231,8 @@ def everything(window: Window, opening: Opening) -> list[Lane]:
     return [*opening.lanes, *window.pictures.lanes, *window.filing.lanes]
 
 
-def _shoot(window: Window, opening: Opening, path: Path, *, split: bool) -> int:
-    if split:
+def _shoot(window: Window, opening: Opening, path: Path, *, sheet: bool) -> int:
+    if sheet:
         return _shoot_sheet(window, path)
     waiting = {"first": True}
     window.painted.connect(lambda: waiting.update(first=False))

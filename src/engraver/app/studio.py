@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -10,31 +10,33 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from engraver.core.engine import Engine, Line, SourceStore, resolve
-from engraver.core.engine.sources import LINK_ABOVE
-from engraver.core.errors import EngraverError, Watch, unwatched
+from engraver.core.errors import EngraverError
 from engraver.core.files.picture import Reading
-from engraver.core.files.read import first_reading, load, read_bytes
 from engraver.core.mesh.capture import Capture
+from engraver.core.proof.paper import Paper
 from engraver.core.proof.scene import Lamp
-from engraver.core.proof.surfaces import SurfaceKind
-from engraver.core.readiness import Destination, Gauge, destination
+from engraver.core.proof.surfaces import Trial
+from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix, place_for
 from engraver.core.recipe import History, Plate, Project, Step, edits
-from engraver.core.recipe.first import first_steps, guess
+from engraver.core.recipe.first import first_steps
 from engraver.core.recipe.first_mesh import KINDS, MESH_AS, first_capture, first_mesh_steps
-from engraver.core.recipe.first_mesh import guess as guess_mesh
-from engraver.core.recipe.models import AnyReading, ReadAs, Source, new_id
+from engraver.core.recipe.models import ReadAs, Source, new_id
+
+from .prepared import Prepared
 
 
 @dataclass(frozen=True, slots=True)
 class ProofSettings:
-    """How the proof is tried. ``strength`` None is automatic."""
+    """How the proof is tried. ``strength`` None is automatic; with ``repeats`` the plate covers it as a tile."""
 
-    surface: SurfaceKind = "flat"
+    surface: Trial = "flat"
     cut: bool = False
     strength: float | None = None
     points: int = 1_000_000
     lamp: Lamp = field(default_factory=Lamp)
+    repeats: int = 0
+    paper: Paper = field(default_factory=Paper)
 
 
 class Studio(QObject):
@@ -44,6 +46,7 @@ class Studio(QObject):
     selection_changed = Signal()
     proof_changed = Signal()
     file_changed = Signal()
+    destinations_changed = Signal()
     told = Signal(str, str)
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -58,7 +61,8 @@ class Studio(QObject):
         self.finished = False
         self.peeking = False
         self.revealing = self.tracing = False
-        self.destination: Destination = destination("sculpt-stamp")
+        self.destinations: Mapping[str, Destination] = shipped()
+        self.usual: Destination = destination("sculpt-stamp")
         self.proof = ProofSettings()
         self._line: tuple[Project, str, Line] | None = None
         self._hurry = False
@@ -268,6 +272,7 @@ class Studio(QObject):
             self.plate_id = plate_id
             # The same kind of step stays chosen, so that plates can be compared step by step.
             self.step_uid = next((s.uid for s in self.steps if s.kind == kind), "")
+            self._try_fittingly()
             self.selection_changed.emit()
 
     def choose_step(self, uid: str) -> None:
@@ -299,10 +304,34 @@ class Studio(QObject):
             self.revealing = on
             self.selection_changed.emit()
 
+    @property
+    def destination(self) -> Destination:
+        """What the chosen plate is measured for."""
+        plate = self.plate
+        return self.destinations.get(plate.ready_for if plate is not None else "", self.usual)
+
     def set_destination(self, id: str) -> None:
-        if id != self.destination.id:
-            self.destination = destination(id)
-            self.proof_changed.emit()
+        """Make the chosen plate ready for another use. Raises BadValue for an unknown one."""
+        to = destination(id, self.destinations)
+        if self.plate is None or to == self.destination:
+            return
+        self.edit(edits.set_ready_for(self.project, self.plate.id, id), f"Ready for {to.name}")
+        self._try_fittingly()
+        self.proof_changed.emit()
+
+    def _try_fittingly(self) -> None:
+        """Tips and masks are judged on paper, tiles on a surface that they cover, the rest in plaster."""
+        to, proof = self.destination, self.proof
+        paper = to.kind != "height"
+        surface = "paper" if paper else ("flat" if proof.surface == "paper" else proof.surface)
+        repeats = {"none": 0, "strip": proof.repeats or 2, "both": proof.repeats or 3}[to.tiling]
+        self.set_proof(surface=surface, repeats=repeats, paper=replace(proof.paper, mask=to.kind == "mask"))
+
+    def offer_destinations(self, offered: Mapping[str, Destination]) -> None:
+        """What plates can be made ready for; the one in force is taken anew, as it may have changed."""
+        self.destinations = offered
+        self.destinations_changed.emit()
+        self.proof_changed.emit()
 
     def set_proof(self, **changes: Any) -> None:
         changed = replace(self.proof, **changes)
@@ -342,44 +371,3 @@ class Studio(QObject):
         project, plate_id = edits.add_plate(self.project, source, "Blank", ())
         self.plate_id, self.step_uid = plate_id, ""
         self.edit(project, "New blank plate")
-
-
-@dataclass(frozen=True, slots=True)
-class Prepared:
-    """A picture or mesh read and recognised, ready to become a plate."""
-
-    source: Source
-    reading: AnyReading
-    read_as: ReadAs
-    steps: tuple[Step, ...]
-    name: str
-
-
-def prepare(path: Path, sources: SourceStore, check: Watch = unwatched) -> Prepared:
-    """Read a picture or mesh and find the line its kind starts with; safe off the window's thread.
-
-    Raises
-    ------
-    EngraverError
-        When it cannot be read.
-    """
-    data = read_bytes(path)
-    return prepare_data(data, path.name, sources, path.resolve() if len(data) > LINK_ABOVE else None, check)
-
-
-def prepare_data(
-    data: bytes, file_name: str, sources: SourceStore, link: Path | None = None,
-    check: Watch = unwatched,
-) -> Prepared:  # fmt: skip
-    """As :func:`prepare`, for a picture that is at hand already: from a device or the clipboard."""
-    source = sources.add(data, file_name, link, check)
-    name = Path(file_name).stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Plate"
-    if source.kind == "mesh":
-        shape = sources.shape_of(source, check)
-        mesh_as = guess_mesh(shape)
-        check()
-        return Prepared(source, first_capture(shape, mesh_as), mesh_as, first_mesh_steps(mesh_as), name)
-    reading = first_reading(data, file_name)
-    raster = load(data, file_name, reading)
-    read_as = guess(raster, sources.picture_facts(source))
-    return Prepared(source, reading, read_as, first_steps(read_as, raster.facts(), raster), name)

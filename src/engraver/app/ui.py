@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
+from pathlib import Path
 from typing import TypeVar
 
 from PySide6.QtCore import Qt
@@ -49,6 +51,7 @@ class Ui:
     commands: Commands
     hand: Hand
     captures: Captures
+    finished_files: Callable[[str], list[Path]]
 
     def px(self, value: float) -> int:
         return round(value * self.scale)

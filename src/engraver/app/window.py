@@ -37,6 +37,8 @@ from .brush import PAINTS, Hand
 from .captures import Captures
 from .commands import Command
 from .dialogs import PLAIN
+from .export_actions import ExportActions
+from .exporting import Exports
 from .filing import Filing
 from .pictures import Pictures
 from .plate_actions import PlateActions
@@ -51,7 +53,7 @@ from .views.plate_view import PlateView
 from .views.proof_view import ProofView
 from .views.readiness_row import ReadinessRow
 from .views.settings_panel import SettingsPanel
-from .views.sheets import AddStep, ExportSheet, Finder, KeysSheet
+from .views.sheets import AddStep, Finder, KeysSheet
 from .views.tray import Tray
 
 NOTICE_MS = 6000
@@ -62,6 +64,7 @@ class Places:
 
     def __init__(self, config: Path, state: Path) -> None:
         self.prefs = config / "preferences.json"
+        self.destinations = config / "destinations"
         self.journals = state / "journal"
         self.camera = state / "practice-camera"
 
@@ -82,9 +85,10 @@ class Window(QMainWindow):
         self.hand = Hand(self)
         self.captures = Captures(studio, self.pictures, self)
         self.filing = Filing(studio, places.journals, self)
+        self.exports = Exports(studio, self.filing, places.prefs.parent, self)
         self.arrivals = Arrivals(studio, self.filing, places.camera, self)
         self.scanner: Scanner = PracticeScanner(SHEETS)
-        self.plates = PlateActions(self)
+        self.plates, self.deliveries = PlateActions(self), ExportActions(self)
         self.commands = make_commands(self)
         self.export_folder = Path.home()
         self._view = 0
@@ -103,6 +107,7 @@ class Window(QMainWindow):
         self.filing.busy_with.connect(self.busy_words)
         self.captures.large_changed.connect(self._apply_view)
         self._kept_words()
+        self.deliveries.load_destinations()
         self.plate_view.canvas.setFocus()
 
     # -- building ------------------------------------------------------------------
@@ -110,7 +115,10 @@ class Window(QMainWindow):
     def build(self) -> None:
         """Make every view in the present look and text size."""
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
-        self.ui = ui = Ui(theme, scale, self.studio, self.pictures, self.commands, self.hand, self.captures)
+        self.ui = ui = Ui(
+            theme, scale, self.studio, self.pictures, self.commands, self.hand, self.captures,
+            self.exports.finished_files,
+        )  # fmt: skip
         app = QApplication.instance()
         if isinstance(app, QApplication):
             app.setStyleSheet(style_sheet(theme, scale))
@@ -158,7 +166,7 @@ class Window(QMainWindow):
             old.hide()
             old.deleteLater()
         self.tray.new_plate.connect(self.open_dialog)
-        self.readiness.export.connect(self.export)
+        self.readiness.export.connect(self.deliveries.export)
         self.line.add_step.connect(self.add_step)
         self.line.use_on_more.connect(self.plates.share)
         self.line.only_here.connect(self.plates.only_here)
@@ -244,20 +252,6 @@ class Window(QMainWindow):
         )
         if name:
             self.filing.save_to(Path(name))
-
-    def export(self) -> None:
-        full = self.pictures.full
-        if full is None or full.trouble is not None or self.studio.plate is None:
-            self.studio.told.emit("The plate is still being measured, or is not ready for this destination.", "look")
-            return
-        sheet = ExportSheet(self.ui, self, self.export_folder)
-        wish = sheet.wish() if sheet.exec() else None
-        sheet.deleteLater()
-        if wish is not None:
-            self.export_folder = wish.paths[0][0].parent
-            height = self.plate_view.section.units()
-            note = f" · white is {height} above zero" if height else ""
-            self.filing.export(full, wish.paths, wish.replace, wish.normals, self.pictures.strength, note)
 
     def show_keys(self) -> None:
         sheet = KeysSheet(self.ui, self)
@@ -347,7 +341,7 @@ class Window(QMainWindow):
         super().keyReleaseEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasUrls():
+        if event.source() is None and event.mimeData().hasUrls():
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
@@ -370,5 +364,6 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.arrivals.pause()
         self.filing.end()
+        self.exports.end()
         self.pictures.end()
         event.accept()

@@ -52,6 +52,11 @@ class CornerHandles:
         ]
         return {"corners": tuple(moved)}
 
+    def finished(self) -> dict[str, Any]:
+        """The hand lets go: nothing is left to set."""
+        self._start = None
+        return {}
+
     @staticmethod
     def cursor(grip: str) -> Qt.CursorShape:
         if grip == "move":

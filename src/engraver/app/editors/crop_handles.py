@@ -112,6 +112,11 @@ class CropHandles:
             changes["height"] = max(0.005, round(h / facts.shorter, 5))
         return changes
 
+    def finished(self) -> dict[str, Any]:
+        """The hand lets go: nothing is left to set."""
+        self._start = None
+        return {}
+
     @staticmethod
     def cursor(grip: str) -> Qt.CursorShape:
         return {

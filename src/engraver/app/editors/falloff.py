@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.params import specs
+from engraver.core.params import Stroke, Strokes, specs
 from engraver.core.params.fields import CurvePoints
-from engraver.core.steps.edge import Falloff, Profile, profile_curve
+from engraver.core.steps.falloff import BOXES, Falloff, Profile, profile_curve
 
 from ..ui import Ui, named
 from .curve_box import CurveBox
+from .tip_box import TipBox
+
+# How a tip is laid along a border: close, turned by chance, and not all of one size.
+_TIP: dict[str, Any] = {"spacing": 0.6, "turn": 180.0, "vary": 0.4}
+_NAME = 24
+SIDES = ("left", "top", "right", "bottom")
 
 
 def profile_values(values: Falloff, profile: Profile, count: int = 65) -> np.ndarray:
@@ -66,6 +72,7 @@ class FalloffBox(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self._shown: tuple[Profile, CurvePoints] | None = None
+        self._marks: Strokes = ()
         self.curve = CurveBox(ui)
         self.curve.edited.connect(lambda points: self.edited.emit({"profile": "free", "points": points}))
         self.curve.finished.connect(self.finished)
@@ -90,6 +97,50 @@ class FalloffBox(QWidget):
             self.buttons[value] = button
             row.addWidget(button)
         box.addLayout(row)
+        sides = QHBoxLayout()
+        sides.setSpacing(ui.px(4))
+        sides.setContentsMargins(ui.px(12), ui.px(6), 0, 0)
+        sides.addWidget(QLabel("Sides"), 1)
+        self.sides_row = QWidget()
+        self.sides_row.setLayout(sides)
+        self.sides: dict[str, QPushButton] = {}
+        for name in SIDES:
+            side_button = named(QPushButton(name.capitalize()), "profile")
+            side_button.setCheckable(True)
+            side_button.setFixedHeight(ui.px(24))
+            side_button.setToolTip("Whether this side fades; a strip goes on over the sides that do not")
+            side_button.clicked.connect(lambda on, n=name: self._sided(n, bool(on)))
+            sides.addWidget(side_button)
+            self.sides[name] = side_button
+        box.addWidget(self.sides_row)
+        self.tips = TipBox(ui, "None taken")
+        self.tips.chosen.connect(self._tipped)
+        box.addWidget(self.tips)
+        drawn = QHBoxLayout()
+        self.drawn = QWidget()
+        self.drawn.setLayout(drawn)
+        drawn.setContentsMargins(ui.px(12), ui.px(6), 0, 0)
+        self.words = named(QLabel(), "second")
+        self.words.setWordWrap(True)
+        self.clear = named(QPushButton("Remove the last"), "link")
+        self.clear.clicked.connect(self._remove)
+        drawn.addWidget(self.words, 1)
+        drawn.addWidget(self.clear, 0, Qt.AlignmentFlag.AlignTop)
+        box.addWidget(self.drawn)
+
+    def _tipped(self, tip: bytes, name: str) -> None:
+        """A plate's tones are laid along the border; it keeps its name as what it says."""
+        made = (Stroke.through([(0.5, 0.5)], 0.05, name[:_NAME], tip=tip, **_TIP),) if tip else ()
+        self.edited.emit({"tip": made})
+        self.finished.emit()
+
+    def _sided(self, name: str, on: bool) -> None:
+        self.edited.emit({name: on})
+        self.finished.emit()
+
+    def _remove(self) -> None:
+        self.edited.emit({"marks": self._marks[:-1]})
+        self.finished.emit()
 
     def _choose(self, profile: str) -> None:
         self.edited.emit({"profile": profile})
@@ -101,6 +152,16 @@ class FalloffBox(QWidget):
                 button.update()
             button.values = values
             button.setChecked(button.profile == values.profile)
+        self.sides_row.setVisible(values.outline in BOXES)
+        for name, side in self.sides.items():
+            side.setChecked(getattr(values, name))
+        self.tips.setVisible(values.ragged_by == "tip")
+        self.tips.follow(values.tip[0].tag if values.tip else "")
+        self._marks = values.marks
+        self.drawn.setVisible(values.outline == "free")
+        count = len(values.marks)
+        self.words.setText(f"{count} drawn; together they are the shape." if count else "Draw round what is to stay.")
+        self.clear.setVisible(count > 0)
         shown = (values.profile, values.points)
         if shown == self._shown:
             return

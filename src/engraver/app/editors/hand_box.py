@@ -37,7 +37,8 @@ class HandBox(QWidget):
         self.brush.edited.connect(self.edited)
         self.brush.finished.connect(self.finished)
         box.addWidget(self.brush)
-        self.tips = TipBox(ui, hand)
+        self.tips = TipBox(ui)
+        self.tips.chosen.connect(lambda tip, name: hand.set(tip=tip, tip_name=name))
         self.tips.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.tips)
         self.sliders: dict[str, Slider] = {}
@@ -143,7 +144,7 @@ class HandBox(QWidget):
         tipped = bool(stroke.tip) if stroke is not None else bool(brush.tip)
         for name in (*TIP, "soft"):
             self.rows[name].setVisible(tipped == (name != "soft"))
-        self.tips.follow()
+        self.tips.follow(brush.tip_name)
         for name, switch in self.switches.items():
             switch.setChecked(self.ui.studio.tracing if name == "trace" else getattr(brush, name))
         self.remove.setVisible(stroke is not None)

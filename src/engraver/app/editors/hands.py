@@ -13,6 +13,7 @@ from ..pictures import HANDLES_BEFORE
 from ..ui import Ui
 from .corner_handles import CornerHandles
 from .crop_handles import CropHandles
+from .outline_handles import OutlineHandles
 from .stroke_hand import StrokeHand
 
 Size = tuple[float, float]
@@ -27,6 +28,8 @@ class Handle(Protocol):
 
     def moved(self, share: QPointF) -> dict[str, Any]: ...
 
+    def finished(self) -> dict[str, Any]: ...
+
     def cursor(self, grip: str) -> Qt.CursorShape: ...
 
     def paint(self, painter: QPainter, step: Step, size: Size, target: QRectF) -> None: ...
@@ -39,6 +42,7 @@ class Hands:
 
     def __init__(self, ui: Ui) -> None:
         self.crop, self.corners, self.strokes = CropHandles(ui), CornerHandles(ui), StrokeHand(ui)
+        self.outline = OutlineHandles(ui, self.strokes)
 
     def for_step(self, step: Step | None) -> Handle | None:
         """The handles a step is edited with on the plate, if any."""
@@ -49,4 +53,6 @@ class Hands:
             return self.crop
         if editor == "corners":
             return self.corners if getattr(step.params, "how", "") == "corners" else None
+        if editor == "falloff":
+            return self.outline if self.outline.works_on(step) else None
         return self.strokes if self.strokes.works_on(step) else None

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from engraver.core.recipe import Step
 from engraver.core.steps.contrast import Curve, Levels
-from engraver.core.steps.edge import Falloff
+from engraver.core.steps.falloff import Falloff
 from engraver.core.steps.grey import Grey
 from engraver.core.steps.shape import Bevel
 from engraver.core.steps.tone import Match
@@ -18,7 +18,7 @@ from ..brush import PAINTS
 from ..ui import Ui
 from .brush_box import BrushBox
 from .curve_box import CurveBox
-from .falloff import FalloffBox
+from .falloff import SIDES, FalloffBox
 from .form_box import FormBox
 from .grey_box import GreyBox
 from .hand_box import HandBox
@@ -26,7 +26,7 @@ from .levels import LevelsBox
 from .match_box import MatchBox
 
 OWNED = {
-    "levels": ("out_black", "out_white"), "falloff": ("profile", "points"), "curve": ("points",),
+    "levels": ("out_black", "out_white"), "falloff": ("profile", "points", *SIDES), "curve": ("points",),
     "grey": ("line", "paper"), "form": ("points",), "match": ("tones",),
 }  # fmt: skip
 

@@ -84,6 +84,11 @@ class StrokeHand:
         back = np.asarray(np.linalg.inv(matrix), np.float64)
         return self._through(back, share.x(), share.y())
 
+    def to_shown(self, step: Step, x: float, y: float) -> tuple[float, float] | None:
+        """Where a place in source shares lies in the picture shown, in shares of it."""
+        matrix = self._to_shown(step)
+        return None if matrix is None else self._through(matrix, x, y)
+
     # -- gestures ------------------------------------------------------------------
 
     def _paint(self, step: Step) -> Paint | None:

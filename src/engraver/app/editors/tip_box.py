@@ -1,8 +1,9 @@
-"""The tip of the hand: round, or any plate of the project as it is finished now."""
+"""A tip: round or nothing, or any plate of the project as it is finished now."""
 
 from __future__ import annotations
 
 import numpy as np
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 from shiboken6 import isValid
 
@@ -13,7 +14,6 @@ from engraver.core.numeric.tone import luma
 from engraver.core.proof.scene import squared
 from engraver.core.readiness.deliver import heights
 
-from ..brush import Hand
 from ..jobs import Check
 from ..ui import Ui
 from .rows import Choice
@@ -24,9 +24,11 @@ SIDE = 256
 class TipBox(QWidget):
     """A list of plates; the chosen one is looked at once and kept in the strokes that it makes."""
 
-    def __init__(self, ui: Ui, hand: Hand) -> None:
+    chosen = Signal(bytes, str)
+
+    def __init__(self, ui: Ui, none: str = "Round") -> None:
         super().__init__()
-        self.ui, self.hand = ui, hand
+        self.ui, self._none = ui, none
         row = QHBoxLayout(self)
         row.setContentsMargins(ui.px(12), 0, 0, 0)
         label = QLabel("Tip")
@@ -38,18 +40,17 @@ class TipBox(QWidget):
         self.box.activated.connect(self._chosen)
         row.addWidget(self.box, 1)
 
-    def follow(self) -> None:
-        """Offer the other plates; show which one the brush has."""
+    def follow(self, name: str) -> None:
+        """Offer the other plates; show which one is taken, by its name."""
         studio = self.ui.studio
         others = [(p.id, p.name) for p in studio.project.plates if p.id != studio.plate_id]
-        self.box.offer([("", "Round"), *others])
-        name = self.hand.brush.tip_name
+        self.box.offer([("", self._none), *others])
         self.box.setCurrentIndex(max(0, self.box.findText(name)) if name else 0)
 
     def _chosen(self, place: int) -> None:
         plate, name, studio = self.box.itemData(place), self.box.itemText(place), self.ui.studio
         if not plate:
-            self.hand.set(tip=b"", tip_name="")
+            self.chosen.emit(b"", "")
             return
         project, engine, sources = studio.project, studio.engine, studio.sources
 
@@ -61,7 +62,7 @@ class TipBox(QWidget):
 
         def done(tip: bytes) -> None:
             if isValid(self):
-                self.hand.set(tip=tip, tip_name=name)
+                self.chosen.emit(tip, name)
 
         def failed(error: EngraverError) -> None:
             studio.told.emit(error.sentence(), "look")

@@ -49,10 +49,16 @@ QPushButton#rail:hover {{ background: {t.paper}; }}
 QPushButton#rail:focus {{ border: 1px solid {t.accent}; }}
 QPushButton#profile {{ padding: 2px; font-size: {px(10)}; }}
 QPushButton#profile:checked {{ background: {t.accent_soft}; border: 1px solid {t.accent}; font-weight: 600; }}
+QPushButton#tab {{ background: transparent; border: 1px solid transparent; border-radius: 0;
+  border-bottom: 2px solid transparent; color: {t.ink_2}; padding: 3px 4px; font-weight: 600; }}
+QPushButton#tab:hover {{ color: {t.ink}; }}
+QPushButton#tab:checked {{ color: {t.ink}; border-bottom: 2px solid {t.accent}; }}
+QPushButton#tab:focus {{ color: {t.accent}; }}
 QLineEdit {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px; padding: 2px 6px;
   selection-background-color: {t.accent}; selection-color: {t.on_accent}; }}
 QLineEdit:focus {{ border-color: {t.accent}; }}
 QLineEdit[wrong="yes"] {{ border: 1px solid {t.fault}; }}
+QLineEdit:read-only, QLineEdit:disabled, QComboBox:disabled {{ background: transparent; color: {t.ink_2}; }}
 QLineEdit#finder {{ border-radius: 9px; padding: 4px 12px; }}
 QComboBox {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px; padding: 3px 8px; }}
 QComboBox:hover {{ border-color: {t.ink_2}; }}
@@ -75,6 +81,7 @@ QTreeView::item:selected {{ background: {t.accent_soft}; color: {t.ink}; }}
 QHeaderView::section {{ background: {t.panel}; border: none; padding: 3px 6px; }}
 QToolButton {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 4px; padding: 2px; }}
 QScrollArea {{ background: transparent; border: none; }}
+QScrollArea#framed {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px; }}
 QScrollArea > QWidget > QWidget {{ background: transparent; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
 QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-height: 28px; }}

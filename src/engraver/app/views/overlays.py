@@ -22,6 +22,14 @@ class Overlays:
     border: bool = False
     guides: bool = False
     section: bool = True
+    repeat: bool = False
+
+
+def tiles(wrap: tuple[bool, bool]) -> list[tuple[int, int]]:
+    """Where the plate is drawn again, in its own widths and heights: all round, or along the axis that repeats."""
+    x, y = wrap if any(wrap) else (True, True)
+    across, down = (-1, 0, 1) if x else (0,), (-1, 0, 1) if y else (0,)
+    return [(i, j) for j in down for i in across if (i, j) != (0, 0)]
 
 
 def paint_border(painter: QPainter, target: QRectF, ui: Ui, raster: Raster) -> None:

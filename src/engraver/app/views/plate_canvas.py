@@ -25,7 +25,7 @@ from engraver.core.raster import ZERO_LEVEL
 from ..editors.hands import Handle, Hands
 from ..pictures import Look
 from ..ui import Ui, named
-from .overlays import Overlays, paint_border, paint_guides, paint_section, paint_tag
+from .overlays import Overlays, paint_border, paint_guides, paint_section, paint_tag, tiles
 from .painting import picture_of
 
 GRAB = 12.0
@@ -97,6 +97,7 @@ class PlateCanvas(QWidget):
     def set_overlays(self, overlays: Overlays) -> None:
         self.overlays = overlays
         self._make_overlay()
+        self.zoomed.emit()
         self.update()
 
     def _make_overlay(self) -> None:
@@ -130,7 +131,14 @@ class PlateCanvas(QWidget):
 
     def fit_zoom(self) -> float:
         width, height = self._full_size()
+        if self.overlays.repeat:
+            around = tiles(self._wrap())
+            width *= 3 if any(i for i, _ in around) else 1
+            height *= 3 if any(j for _, j in around) else 1
         return max(1e-4, min((self.width() - 2 * INSET) / width, (self.height() - 2 * INSET) / height))
+
+    def _wrap(self) -> tuple[bool, bool]:
+        return self.look.result.facts.wrap if self.look is not None else (False, False)
 
     @property
     def scale(self) -> float:
@@ -266,8 +274,9 @@ class PlateCanvas(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None and self._drag[0].startswith("hand"):
-            if self.hands.strokes.painting:
-                self._edit(self.hands.strokes.finished())
+            handle = self.hands.for_step(self.ui.studio.step)
+            if handle is not None:
+                self._edit(handle.finished())
             self.ui.studio.seal()
         self._drag = None
         self.update()
@@ -357,6 +366,9 @@ class PlateCanvas(QWidget):
         smooth = self.scale <= 2.0
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, smooth)
         painter.drawImage(target, self._image)
+        if self.overlays.repeat:
+            for i, j in tiles(self._wrap()):
+                painter.drawImage(target.translated(i * target.width(), j * target.height()), self._image)
         if self._over is not None:
             painter.drawImage(target, self._over)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -14,7 +14,7 @@ from engraver.core.mesh.capture import Capture, height_words
 from engraver.core.numeric.tone import luma
 from engraver.core.raster import ZERO_LEVEL
 from engraver.core.readiness.destinations import polarity_words
-from engraver.core.readiness.gauges import FIRST_STRENGTH
+from engraver.core.readiness.form_gauges import FIRST_STRENGTH
 
 from ..pictures import Look
 from ..theme.icons import icon
@@ -27,6 +27,7 @@ _OVERLAYS = (
     ("clipping", "Clipping", "What export cuts off at white or black"),
     ("below", "Below zero", "Where the plate cuts into the surface"),
     ("border", "Border ring", "Whether the outermost ring is at zero"),
+    ("repeat", "Repeat", "The plate drawn again all round it, or along its strip"),
     ("guides", "Centre guides", "Middle lines and the largest circle"),
     ("section", "Section line", "The line whose heights are drawn below"),
 )

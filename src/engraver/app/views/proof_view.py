@@ -12,13 +12,24 @@ from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.proof.scene import Eye, Lamp
+from engraver.core.raster import Wrap
 
 from ..editors.slider import Slider
 from ..ui import Ui, named
 from .painting import picture_of
+from .paper_bar import PaperBar
 
 STRIP_HEIGHT = 84
 DENSITIES = ((250_000, "¼ M points"), (500_000, "½ M points"), (1_000_000, "1 M points"))
+
+
+REPEATS = (0, 2, 3, 4, 6, 8)
+
+
+def _cover_words(repeats: int, wrap: Wrap) -> str:
+    if not repeats:
+        return "one mark"
+    return f"{repeats} in a row" if wrap[0] != wrap[1] else f"{repeats} × {repeats} tiles"
 
 
 class ProofCanvas(QWidget):
@@ -233,7 +244,9 @@ class ProofView(QWidget):
         box.addWidget(self.canvas, 1)
         self.strip = Strip(ui)
         box.addWidget(self.strip)
-        box.addWidget(self._footer())
+        self.plaster_bar, self.paper_bar = self._footer(), PaperBar(ui)
+        box.addWidget(self.plaster_bar)
+        box.addWidget(self.paper_bar)
         ui.studio.proof_changed.connect(self.follow)
         ui.pictures.looked.connect(self.follow)
         ui.pictures.proofed.connect(self.follow)
@@ -270,10 +283,18 @@ class ProofView(QWidget):
         bar, row = self._bar(30)
         self.title = self._label("Proof", strong=True)
         row.addWidget(self.title)
-        self.surfaces = self._pills(row, (("flat", "Flat"), ("ball", "Ball")), "The surface the plate is tried on")
+        self.surfaces = self._pills(
+            row, (("flat", "Flat"), ("ball", "Ball"), ("paper", "Paper")), "What the plate is tried on"
+        )
         for value, button in self.surfaces.items():
             button.clicked.connect(lambda _=False, v=value: self.ui.studio.set_proof(surface=v))
         row.addStretch(1)
+        self.cover = named(QPushButton(), "bar")
+        self.cover.setToolTip("One mark, or the surface covered with the plate as a tile")
+        self.cover.clicked.connect(
+            lambda: self.cover_menu().exec(self.cover.mapToGlobal(self.cover.rect().bottomLeft()))
+        )
+        row.addWidget(self.cover)
         self.density = named(QPushButton(), "bar")
         self.density.setToolTip("How many points the surface has, as a mesh of that density would")
         self.density.clicked.connect(
@@ -281,6 +302,14 @@ class ProofView(QWidget):
         )
         row.addWidget(self.density)
         return bar
+
+    def cover_menu(self) -> QMenu:
+        menu = QMenu(self)
+        for repeats in REPEATS:
+            menu.addAction(
+                _cover_words(repeats, self.ui.pictures.wrap), partial(self.ui.studio.set_proof, repeats=repeats)
+            )
+        return menu
 
     def density_menu(self) -> QMenu:
         menu = QMenu(self)
@@ -325,7 +354,15 @@ class ProofView(QWidget):
         settings, strength = self.ui.studio.proof, self.ui.pictures.strength
         self.surfaces[settings.surface].setChecked(True)
         self.ways["cut" if settings.cut else "raise"].setChecked(True)
-        word = "surface " if self.width() >= self.ui.px(340) else ""
+        word = "surface " if self.width() >= self.ui.px(480) else ""
+        paper = settings.surface == "paper"
+        self.plaster_bar.setVisible(not paper)
+        self.paper_bar.setVisible(paper)
+        self.strip.setVisible(not paper)
+        self.cover.setVisible(not paper)
+        self.density.setVisible(not paper)
+        self.paper_bar.follow()
+        self.cover.setText(f"{_cover_words(settings.repeats, self.ui.pictures.wrap)} ▾")
         self.density.setText(f"{word}{dict(DENSITIES).get(settings.points, '')} ▾")
         self.strength.show_value(strength)
         wide = self.width() >= self.ui.px(300)

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from engraver.core.files.names import file_stem
-from engraver.core.readiness import DESTINATIONS, Gauge, summary
+from engraver.core.readiness import Gauge, summary
 from engraver.core.readiness.fixes import FIXES
 
 from ..editors.rows import Choice
-from ..pictures import Full
+from ..measuring import Full
 from ..ui import Ui, named
 
 HEIGHT = 62
+# The least room of a gauge: its longest name, its mark and Fix…
+NARROW = 84
+# The width of Export and of the file's name below it.
+EXPORT = 168
 _MARKS = {"good": "✓", "look": "!", "fault": "✕"}
 
 
@@ -29,7 +33,7 @@ class GaugeView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setMinimumWidth(ui.px(74))
+        self.setMinimumWidth(ui.px(NARROW))
         self.setMaximumWidth(ui.px(120))
         self.setFixedHeight(ui.px(52))
         self.show_gauge(gauge)
@@ -114,17 +118,21 @@ class ReadinessRow(QWidget):
         self.destination = Choice(ui)
         self.destination.setFixedWidth(ui.px(196))
         self.destination.setAccessibleName("Ready for")
-        for d in DESTINATIONS.values():
-            self.destination.addItem(d.name, d.id)
-            self.destination.setItemData(self.destination.count() - 1, d.help, Qt.ItemDataRole.ToolTipRole)
+        ui.studio.destinations_changed.connect(self._offer)
+        self._offer()
         self.destination.activated.connect(lambda place: ui.studio.set_destination(self.destination.itemData(place)))
         left.addWidget(self.destination)
         row.addLayout(left)
-        middle = QWidget()
+        middle = self._middle = QWidget()
         middle.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self._gauges = QHBoxLayout(middle)
         self._gauges.setContentsMargins(0, 0, 0, 0)
         self._gauges.setSpacing(ui.px(6))
+        self.more = named(QPushButton(), "link")
+        self.more.setFixedWidth(ui.px(34))
+        self.more.setToolTip("The other gauges")
+        self.more.clicked.connect(lambda: self.more_menu().exec(self.more.mapToGlobal(self.more.rect().topLeft())))
+        self._gauges.addWidget(self.more)
         row.addWidget(middle, 1)
         self.trouble = QLabel()
         self.trouble.setWordWrap(True)
@@ -136,21 +144,31 @@ class ReadinessRow(QWidget):
         right = QVBoxLayout()
         right.setSpacing(ui.px(1))
         self.button = named(QPushButton("Export…"), "main")
-        self.button.setFixedWidth(ui.px(150))
+        self.button.setFixedWidth(ui.px(EXPORT))
         self.button.setToolTip("Write the file for this destination (Ctrl+E)")
         self.button.clicked.connect(self.export)
         self.caption = named(QLabel(), "second")
-        self.caption.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.caption.setFixedWidth(ui.px(EXPORT))
+        self.caption.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         right.addWidget(self.button)
         right.addWidget(self.caption)
         row.addLayout(right)
         self.views: dict[str, GaugeView] = {}
         ui.pictures.measured.connect(self._measured)
+        ui.pictures.quick.connect(self._quick)
         ui.pictures.stale.connect(self._stale)
         ui.studio.project_changed.connect(self._caption)
         ui.studio.selection_changed.connect(self._caption)
         ui.studio.proof_changed.connect(self._caption)
         self._measured(None)
+
+    def _offer(self) -> None:
+        """The destinations there are, each with its purpose."""
+        offered = self.ui.studio.destinations
+        self.destination.offer([(d.id, d.name) for d in offered.values()])
+        for n, d in enumerate(offered.values()):
+            self.destination.setItemData(n, d.purpose, Qt.ItemDataRole.ToolTipRole)
+        self.destination.setCurrentIndex(self.destination.findData(self.ui.studio.destination.id))
 
     def _measured(self, full: Full | None) -> None:
         trouble = full.trouble if full is not None else None
@@ -158,6 +176,25 @@ class ReadinessRow(QWidget):
         self.trouble.setText(trouble.sentence() if trouble is not None else "")
         self.trouble.setStyleSheet(f"color: {self.ui.theme.fault};")
         gauges = {g.id: g for g in full.gauges} if full is not None else {}
+        self._show(gauges)
+        self._count(list(gauges.values()))
+        self.button.setEnabled(full is not None and trouble is None)
+        self._caption()
+
+    def _quick(self, full: Full) -> None:
+        """The gauges that are measured at once; the others stay pale until they follow."""
+        line = self.ui.studio.attempt(self.ui.studio.line)
+        if line is None or line.keys[-1] != full.line.keys[-1]:
+            return
+        gauges = {g.id: g for g in full.gauges}
+        if set(gauges) <= set(self.views):
+            for id, gauge in gauges.items():
+                self.views[id].show_gauge(gauge)
+        else:
+            self._show(gauges)
+        self._arrange()
+
+    def _show(self, gauges: dict[str, Gauge]) -> None:
         if list(gauges) != list(self.views):
             for view in self.views.values():
                 self._gauges.removeWidget(view)
@@ -166,14 +203,36 @@ class ReadinessRow(QWidget):
             self.views = {}
             for id, gauge in gauges.items():
                 view = GaugeView(self.ui, gauge)
-                view.pressed.connect(lambda v: self.gauge_menu(v).exec(v.mapToGlobal(v.rect().topLeft())))
-                self._gauges.addWidget(view)
+                view.pressed.connect(lambda v: self.gauge_menu(v.gauge).exec(v.mapToGlobal(v.rect().topLeft())))
+                self._gauges.insertWidget(len(self.views), view)
                 self.views[id] = view
         for id, gauge in gauges.items():
             self.views[id].show_gauge(gauge)
-        self._count(list(gauges.values()))
-        self.button.setEnabled(full is not None and trouble is None)
-        self._caption()
+        self._arrange()
+
+    def _arrange(self) -> None:
+        """Where room is short, what is not good is shown first; the rest is behind a button."""
+        room = self._middle.width() - self.ui.px(44)
+        fits = max(1, room // (self.ui.px(NARROW) + self._gauges.spacing()))
+        order = sorted(self.views.values(), key=lambda v: v.gauge.verdict == "good")
+        shown = set(order[:fits])
+        for view in self.views.values():
+            view.setVisible(view in shown)
+        left = len(self.views) - len(shown)
+        self.more.setText(f"+{left}")
+        self.more.setVisible(left > 0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        QTimer.singleShot(0, self._arrange)
+
+    def more_menu(self) -> QMenu:
+        """The gauges that have no room in the row."""
+        menu = QMenu(self)
+        for view in self.views.values():
+            if view.isHidden():
+                gauge = view.gauge
+                menu.addMenu(self.gauge_menu(gauge, f"{_MARKS[gauge.verdict]}  {gauge.name}: {gauge.value}"))
+        return menu
 
     def _count(self, gauges: list[Gauge]) -> None:
         counts, t = summary(gauges), self.ui.theme
@@ -201,15 +260,19 @@ class ReadinessRow(QWidget):
             self.caption.setText("")
             self.button.setEnabled(False)
             return
-        side = f" · {full.result.facts.width}" if full is not None else ""
-        name = f"{file_stem(plate.name)}{to.extension}"
-        text = f"{name} · {to.depth}-bit{side}"
+        longer = max(full.result.facts.width, full.result.facts.height) if full is not None else 0
+        side = f" · {longer}" if longer else ""
+        name = f"{to.stem(file_stem(plate.name), longer or to.sizes.preferred)}{to.extension}"
+        depth = "32-bit" if to.depth == "float" else f"{to.depth}-bit"
+        text = f"{name} · {depth}{side}"
         self.caption.setToolTip(text)
-        self.caption.setText(self.caption.fontMetrics().elidedText(text, Qt.TextElideMode.ElideLeft, self.ui.px(170)))
+        self.caption.setText(
+            self.caption.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, self.ui.px(EXPORT))
+        )
 
-    def gauge_menu(self, view: GaugeView) -> QMenu:
+    def gauge_menu(self, gauge: Gauge, title: str = "") -> QMenu:
         """What a gauge measures, why it matters, and what fixes it."""
-        gauge, menu = view.gauge, QMenu(self)
+        menu = QMenu(title, self)
         for text in (gauge.says, gauge.why):
             menu.addAction(text).setEnabled(False)
         menu.addSeparator()

@@ -15,7 +15,7 @@ from engraver.core.raster import Facts
 from engraver.core.recipe import Step, edits
 from engraver.core.recipe.models import Blank, Source
 from engraver.core.steps.contrast import Curve, Levels
-from engraver.core.steps.edge import Falloff
+from engraver.core.steps.falloff import Falloff
 from engraver.core.steps.frame import Crop, locked
 from engraver.core.steps.grey import Grey
 from engraver.core.steps.shape import Bevel
@@ -297,11 +297,21 @@ class SettingsPanel(QWidget):
         kind = step.declared
         waits = kind.measure is not None and kind.measures(step.params) and not autos
         words = "" if waits else kind.tells(step.params, autos)
+        words = " ".join(w for w in (words, self._wrap_words(step)) if w)
         look = self.ui.pictures.look
         if words and autos and look is not None and look.finished.provisional:
             words += " · measuring…"
         self.found.setText(words)
         self.found.setVisible(bool(words))
+
+    def _wrap_words(self, step: Step) -> str:
+        """Said of a step after which a tile repeats no more, or one way only."""
+        line = self.ui.studio.attempt(self.ui.studio.line)
+        if line is None or not step.on:
+            return ""
+        before, after = line.facts[line.place_before(step.uid)].wrap, line.facts[line.place_after(step.uid)].wrap
+        lost = [way for way, b, a in zip(("across", "down"), before, after, strict=True) if b and not a]
+        return f"After this step the plate no longer repeats {' and '.join(lost)}." if lost else ""
 
     def _looked(self, look: Look | None) -> None:
         step = self.ui.studio.step

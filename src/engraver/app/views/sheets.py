@@ -2,22 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from pathlib import Path
-
 import numpy as np
-from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QSize, Qt
 from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PySide6.QtWidgets import (
-    QCheckBox,
     QDialog,
-    QFileDialog,
     QGridLayout,
     QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -26,8 +20,6 @@ from PySide6.QtWidgets import (
 
 from engraver.core.engine import Line, Request, StepFailed
 from engraver.core.engine.line import assemble
-from engraver.core.files.names import file_stem
-from engraver.core.readiness.destinations import polarity_words
 from engraver.core.readiness.fixes import place_for
 from engraver.core.recipe import Step
 from engraver.core.steps import KINDS
@@ -35,7 +27,6 @@ from engraver.core.steps import KINDS
 from ..jobs import Check, Lane
 from ..screen import to_screen
 from ..ui import Ui, named
-from .dialog_foot import dialog_foot
 from .painting import picture_of
 
 KEY = Qt.ItemDataRole.UserRole + 1
@@ -224,99 +215,6 @@ class AddStep(SearchSheet):
         row = self.list.currentRow()
         self.fill()
         self.list.setCurrentRow(row)
-
-
-@dataclass(frozen=True, slots=True)
-class ExportWish:
-    """Which files to write."""
-
-    paths: tuple[tuple[Path, bool], ...]
-    replace: bool
-    normals: Path | None = None
-
-
-class ExportSheet(QDialog):
-    """Where to, under which name, both polarities or one; what is there is not replaced unasked."""
-
-    wished = Signal(object)
-
-    def __init__(self, ui: Ui, parent: QWidget, folder: Path) -> None:
-        super().__init__(parent)
-        self.ui = ui
-        studio = ui.studio
-        plate, to = studio.plate, studio.destination
-        assert plate is not None
-        self.setWindowTitle(f"Export for {to.name}")
-        self.setMinimumWidth(ui.px(520))
-        box = QVBoxLayout(self)
-        box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(14))
-        box.setSpacing(ui.px(10))
-        box.addWidget(named(QLabel(f"Export for {to.name}"), "title"))
-        full = ui.pictures.full
-        side = full.result.facts.width if full is not None else 0
-        words = f"{side} × {side} · {to.depth}-bit {to.format.upper()} · {polarity_words(to.zero, to.raises)}"
-        box.addWidget(named(QLabel(words), "second"))
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(ui.px(10))
-        self.name = QLineEdit(file_stem(plate.name))
-        self.folder = QLineEdit(str(folder))
-        browse = QPushButton("Choose…")
-        browse.clicked.connect(self._browse)
-        grid.addWidget(QLabel("Name"), 0, 0)
-        grid.addWidget(self.name, 0, 1, 1, 2)
-        grid.addWidget(QLabel("Folder"), 1, 0)
-        grid.addWidget(self.folder, 1, 1)
-        grid.addWidget(browse, 1, 2)
-        box.addLayout(grid)
-        self.both = QCheckBox("Both polarities: a second file with white and black turned round")
-        strength = f"{ui.pictures.strength * 100:.1f} %"
-        self.normals = QCheckBox(f"A normal map too: slopes for white {strength} of the side high, green up")
-        self.replace = QCheckBox("Replace what is there")
-        box.addWidget(self.both)
-        box.addWidget(self.normals)
-        box.addWidget(self.replace)
-        self.words = named(QLabel(), "second")
-        self.words.setWordWrap(True)
-        box.addWidget(self.words)
-        row, self.go = dialog_foot(self, "Export")
-        box.addLayout(row)
-        for field in (self.name, self.folder):
-            field.textChanged.connect(self._follow)
-        self.both.toggled.connect(self._follow)
-        self.normals.toggled.connect(self._follow)
-        self.replace.toggled.connect(self._follow)
-        self._follow()
-
-    def _browse(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Folder", self.folder.text())
-        if folder:
-            self.folder.setText(folder)
-
-    def wish(self) -> ExportWish:
-        folder, to = Path(self.folder.text()).expanduser(), self.ui.studio.destination
-        stem = self.name.text().strip()
-        paths = [(folder / f"{stem}{to.extension}", False)]
-        if self.both.isChecked():
-            paths.append((folder / f"{stem}-turned{to.extension}", True))
-        normals = folder / f"{stem}-normals.png" if self.normals.isChecked() else None
-        return ExportWish(tuple(paths), self.replace.isChecked(), normals)
-
-    def _follow(self) -> None:
-        wish = self.wish()
-        name = self.name.text().strip()
-        written = [path for path, _ in wish.paths] + ([wish.normals] if wish.normals else [])
-        there = [path.name for path in written if path.exists()]
-        wrong = ""
-        if not name or "/" in name or name in (".", ".."):
-            wrong = "Give the file a name without “/”."
-        elif not Path(self.folder.text()).expanduser().is_dir():
-            wrong = "That folder is not there."
-        elif there and not wish.replace:
-            wrong = f"{' and '.join(there)} is there already: tick “Replace what is there” or choose another name."
-        self.replace.setVisible(bool(there))
-        self.go.setEnabled(not wrong)
-        self.words.setText(wrong or "Writes " + " and ".join(path.name for path in written) + ".")
-        self.words.setStyleSheet(f"color: {self.ui.theme.fault};" if wrong else "")
 
 
 class KeysSheet(QDialog):

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QMimeData, QPointF, QRectF, Qt, QTimer, QUrl, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
+    QDrag,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -14,7 +15,16 @@ from PySide6.QtGui import (
     QPixmap,
     QResizeEvent,
 )
-from PySide6.QtWidgets import QFrame, QInputDialog, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QInputDialog,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from engraver.core.recipe import Plate, edits
 
@@ -23,6 +33,31 @@ from ..ui import Ui, named
 from .painting import picture_of
 
 WIDTH = 92
+
+
+class FinishedFile(QMimeData):
+    """A plate's finished file, made when whoever it is dropped on asks for it."""
+
+    KIND = "text/uri-list"
+
+    def __init__(self, ui: Ui, plate_id: str) -> None:
+        super().__init__()
+        self._ui, self._plate = ui, plate_id
+        self._urls: list[QUrl] | None = None
+
+    def formats(self) -> list[str]:
+        return [self.KIND]
+
+    def hasFormat(self, mime: str) -> bool:
+        return mime == self.KIND
+
+    def retrieveData(self, mime: str, kind: object) -> object:
+        if mime != self.KIND:
+            return None
+        if self._urls is None:
+            files = self._ui.studio.attempt(lambda: self._ui.finished_files(self._plate)) or []
+            self._urls = [QUrl.fromLocalFile(str(path)) for path in files]
+        return self._urls
 
 
 class PlateItem(QWidget):
@@ -36,6 +71,7 @@ class PlateItem(QWidget):
         self.picture: QPixmap | None = None
         self.broken = False
         self._shown: tuple[str, bool] | None = None
+        self._pressed: QPointF | None = None
         self.setFixedSize(ui.px(84), ui.px(94))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -52,7 +88,23 @@ class PlateItem(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
+            self._pressed = event.position()
             self.ui.studio.choose_plate(self.plate.id)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Far enough with the button down: the finished file goes with the pointer."""
+        pressed, far = self._pressed, QApplication.startDragDistance()
+        if pressed is None or (event.position() - pressed).manhattanLength() < far:
+            return
+        self._pressed = None
+        drag = QDrag(self)
+        drag.setMimeData(FinishedFile(self.ui, self.plate.id))
+        if self.picture is not None:
+            drag.setPixmap(self.picture.scaledToHeight(self.ui.px(64), Qt.TransformationMode.SmoothTransformation))
+        drag.exec(Qt.DropAction.CopyAction)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._pressed = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.rename()

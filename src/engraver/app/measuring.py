@@ -1,0 +1,44 @@
+"""The finished plate at full size, and what is measured on it for where it goes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from engraver.core.engine import Engine, Line, Request, Result
+from engraver.core.errors import EngraverError
+from engraver.core.readiness import Destination, Gauge, Measured, deliver
+from engraver.core.readiness.deliver import heights
+from engraver.core.readiness.form_gauges import first_strength
+from engraver.core.readiness.measure import SLOW, gauges, that_apply
+
+from .jobs import Check
+
+
+@dataclass(frozen=True, slots=True)
+class Full:
+    """The finished plate at full size, and what was measured on it."""
+
+    result: Result
+    gauges: tuple[Gauge, ...]
+    strength: float
+    trouble: EngraverError | None
+    line: Line
+
+
+def measure_full(engine: Engine, line: Line, to: Destination, check: Check, quick: Callable[[Full], None]) -> Full:
+    """Compute and measure; ``quick`` is told what the cheap gauges say before the others are done."""
+    result = engine.evaluate(line, Request(exact=True), check)
+    check()
+    strength = first_strength(heights(result.raster.flat(), result.raster.zero))
+    check()
+    try:
+        measured = Measured.delivered(deliver(result.raster, to))
+    except EngraverError as error:
+        return Full(result, (), strength, error, line)
+    order = that_apply(to, measured.wrap)
+    cheap = tuple(id for id in order if id not in SLOW)
+    found = {g.id: g for g in gauges(measured, check, only=cheap)}
+    quick(Full(result, tuple(found.values()), strength, None, line))
+    found |= {g.id: g for g in gauges(measured, check, only=SLOW)}
+    return Full(result, tuple(found[id] for id in order), strength, None, line)

@@ -1,0 +1,228 @@
+"""Exports by mouse and keys: several destinations, again, copied, dragged; trouble half-way; the editor; paper."""
+
+from __future__ import annotations
+
+import errno
+import json
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt, QUrl
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QDialog
+
+from conftest import LEFT, settle
+from engraver.app.views.destination_sheet import DestinationSheet
+from engraver.app.views.export_sheet import ExportSheet
+from engraver.app.views.tray import FinishedFile
+from engraver.app.window import Window
+from engraver.core.errors import FileTrouble
+from engraver.core.files import atomic
+from engraver.core.raster import Raster
+from engraver.core.readiness import destination
+from engraver.core.readiness.export import Order, clashes, free_stem, write_orders
+from engraver.core.readiness.kinds import Zone
+from test_window import in_dialog
+
+
+def orders(folder: Path, *ids: str) -> list[Order]:
+    return [Order(destination(id), folder, f"dome-{id}") for id in ids]
+
+
+def dome() -> Raster:
+    y, x = np.mgrid[-1:1:256j, -1:1:256j]
+    return Raster.of(np.clip(1 - np.hypot(x, y) * 1.2, 0, 1).astype(np.float32))
+
+
+def test_a_disk_that_fills_up_half_way_is_told_and_leaves_nothing_half_written(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real, count = atomic.os.fsync, [0]
+
+    def full(handle: int) -> None:
+        count[0] += 1
+        if count[0] == 5:  # each file is flushed, then its folder
+            raise OSError(errno.ENOSPC, "No space left on device")
+        real(handle)
+
+    monkeypatch.setattr(atomic.os, "fsync", full)
+    wanted = orders(tmp_path, "sculpt-stamp", "terrain-stamp", "paint-tip", "layer-mask")
+    with pytest.raises(FileTrouble, match="disk is full; already written: ") as told:
+        write_orders(dome(), wanted, overwrite=False)
+    assert "dome-sculpt-stamp.png, dome-terrain-stamp.png" in told.value.sentence()
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["dome-sculpt-stamp.png", "dome-terrain-stamp.png"]
+
+
+def test_a_folder_that_vanishes_is_told(tmp_path: Path) -> None:
+    gone = Order(destination("paint-tip"), tmp_path / "gone", "dome")
+    with pytest.raises(FileTrouble, match=r"not there; already written: dome-layer-mask\.png"):
+        write_orders(dome(), [*orders(tmp_path, "layer-mask"), gone], overwrite=False)
+    assert [p.name for p in tmp_path.iterdir()] == ["dome-layer-mask.png"]
+
+
+def test_clashing_names_are_found_and_a_free_one_is_offered(tmp_path: Path) -> None:
+    same = [Order(destination(id), tmp_path, "dome") for id in ("sculpt-stamp", "terrain-stamp", "terrain-grid")]
+    assert clashes(same) == [tmp_path / "dome.png"]
+    (tmp_path / "dome.txt").write_text("old")
+    assert free_stem(lambda stem: [Order(destination("terrain-grid"), tmp_path, stem)], "dome") == "dome-2"
+
+
+def test_several_destinations_are_written_at_once_and_again(bench: Window, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    out.mkdir()
+
+    def fill(sheet: QDialog) -> None:
+        assert isinstance(sheet, ExportSheet)
+        for id in ("terrain-grid", "paint-tip"):
+            QTest.mouseClick(sheet.lines[id].tick, LEFT, pos=sheet.lines[id].tick.rect().center())
+            sheet.lines[id].tick.setChecked(True)
+        settle(bench)
+        assert "brought to 1025" in sheet.lines["terrain-grid"].words.text()
+        assert (
+            "good" in sheet.lines["terrain-grid"].verdict.text() and "good" in sheet.lines["paint-tip"].verdict.text()
+        )
+        sheet.folder.setText(str(out))
+        sheet.author.setText("A. Quay")
+        sheet.go.click()
+
+    in_dialog(ExportSheet, fill)
+    bench.deliveries.export()
+    settle(bench)
+    names = {"cork-float-sculpt-stamp.png", "cork-float-paint-tip.png", "cork-float.raw", "cork-float.txt"}
+    assert {p.name for p in out.iterdir()} == names
+    assert "4 files" in bench.notice.text() and "Give the importing program" in bench.notice.text()
+    tip = cv2.imread(str(out / "cork-float-paint-tip.png"), cv2.IMREAD_UNCHANGED)
+    assert tip.dtype == np.uint8 and tip[0, 0] == 255 and (out / "cork-float.raw").stat().st_size == 2 * 1025**2
+    before = {p.name: p.read_bytes() for p in out.iterdir()}
+    uid = next(s.uid for s in bench.studio.steps if s.kind == "levels")
+    bench.studio.set_params(uid, find="held", black=0.1, white=0.5)
+    settle(bench)
+    bench.run(bench.commands["export-again"])
+    settle(bench)
+    assert {p.name for p in out.iterdir()} == names
+    assert (out / "cork-float-paint-tip.png").read_bytes() != before["cork-float-paint-tip.png"]
+    assert (out / "cork-float.txt").exists()
+
+
+def test_the_picture_is_copied_and_dragged_as_it_would_be_delivered(bench: Window) -> None:
+    bench.run(bench.commands["copy"])
+    image = QGuiApplication.clipboard().image()
+    assert (image.width(), image.height()) == (1024, 1024) and "Copied" in bench.notice.text()
+    plate = bench.studio.plate
+    assert plate is not None
+    mime = FinishedFile(bench.ui, plate.id)
+    assert mime.hasUrls() and mime.formats() == ["text/uri-list"]
+    urls = [QUrl(u) for u in mime.urls()]
+    path = Path(urls[0].toLocalFile())
+    stored = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
+    assert path.name == "cork-float.png" and stored.dtype == np.uint16 and stored[0].max() == 0
+    bench.exports.end()
+    assert not path.exists()
+
+
+def test_a_destination_is_copied_changed_and_used(bench: Window) -> None:
+    told: list[str] = []
+
+    def edit(sheet: QDialog) -> None:
+        assert isinstance(sheet, DestinationSheet)
+        rules = sheet.rules
+        assert rules.texts["name"].isReadOnly() and not rules.choices["zero"].isEnabled()
+        assert not sheet.save.isEnabled()
+        sheet.copy.click()
+        rules.texts["name"].clear()
+        QTest.keyClicks(rules.texts["name"], "Rope stamps")
+        rules.texts["largest"].setText("12")
+        sheet.save.click()
+        told.append(sheet.words.text())
+        sheet.list.setCurrentRow(2)  # what cannot be kept is not left behind
+        assert sheet.chosen().id == "my-sculpt-stamp" and rules.texts["name"].text() == "Rope stamps"
+        rules.texts["largest"].setText("2048")
+        rules.choices["depth"].setCurrentIndex(0)
+        rules.choices["twin"].setCurrentIndex(rules.choices["twin"].findData("tiff 16"))
+        rules.texts["dpi"].setText("150")
+        rules.folder.setText("/tmp")
+        sheet.tabs.button(1).click()
+        lift, noise = sheet.zones.rows["lift"], sheet.zones.rows["noise"]
+        assert lift.scale.isVisible() and not sheet.zones.rows["seam"].scale.isVisible()
+        middle = round(lift.scale.place(0.49))
+        QTest.mousePress(lift.scale, Qt.MouseButton.LeftButton, pos=QPoint(middle, 8))
+        QTest.mouseMove(lift.scale, QPoint(round(lift.scale.place(0.63)), 8))
+        QTest.mouseRelease(lift.scale, Qt.MouseButton.LeftButton, pos=QPoint(round(lift.scale.place(0.63)), 8))
+        QTest.keyClick(lift.scale, Qt.Key.Key_Left)
+        lift.fields[0].setText("0.2")
+        lift.fields[0].editingFinished.emit()
+        noise.counts.click()
+        sheet.list.setCurrentRow(2)  # leaving keeps
+        told.append(sheet.chosen().id)
+        sheet.reject()
+
+    in_dialog(DestinationSheet, edit)
+    bench.run(bench.commands["destinations"])
+    assert "preferred side" in told[0] and told[1] == "sculpt-stamp-mid"
+    own = bench.studio.destinations["my-sculpt-stamp"]
+    assert (own.name, own.depth, own.dpi, own.sizes.largest) == ("Rope stamps", "8", 150, 2048)
+    assert own.twin is not None and (own.twin.format, own.twin.depth) == ("tiff", "16")
+    assert own.zones["lift"] == Zone(good=(0, 0.2), look=(0, 0.63)) and own.left_out == ("noise",)
+    stored = json.loads((bench.places.destinations / "my-sculpt-stamp.json").read_text())
+    assert stored["name"] == "Rope stamps" and str(bench.exports.folder_for("my-sculpt-stamp")) == "/tmp"
+    row = bench.readiness.destination
+    row.setCurrentIndex(row.findData("my-sculpt-stamp"))
+    row.activated.emit(row.currentIndex())
+    settle(bench)
+    assert bench.studio.destination == own and bench.studio.plate.ready_for == own.id  # type: ignore[union-attr]
+    bench.run(bench.commands["undo"])
+    assert bench.studio.destination.id == "sculpt-stamp"
+
+    def remove(sheet: QDialog) -> None:
+        assert isinstance(sheet, DestinationSheet)
+        sheet.list.setCurrentRow(sheet.list.count() - 1)
+        sheet.remove.click()
+        sheet.accept()
+
+    in_dialog(DestinationSheet, remove)
+    bench.run(bench.commands["destinations"])
+    assert "my-sculpt-stamp" not in bench.studio.destinations
+
+
+def test_nonsense_among_the_destinations_is_told_at_the_start(bench: Window) -> None:
+    bench.places.destinations.mkdir(parents=True)
+    (bench.places.destinations / "odd.json").write_text("{")
+    bench.deliveries.load_destinations()
+    assert "odd.json is not a destination" in bench.notice.text()
+
+
+def test_tips_and_masks_are_judged_on_paper_and_tiles_cover_the_surface(bench: Window) -> None:
+    studio, proof = bench.studio, bench.proof_view
+    studio.set_destination("paint-tip")
+    settle(bench)
+    assert studio.proof.surface == "paper" and proof.paper_bar.isVisible() and not proof.plaster_bar.isVisible()
+    studio.set_destination("layer-mask")
+    settle(bench)
+    assert studio.proof.paper.mask and proof.paper_bar.swatches["second"].isVisible()
+    QTest.mouseClick(proof.paper_bar.as_mask, LEFT)
+    assert not studio.proof.paper.mask
+    studio.set_destination("tiling-height")
+    settle(bench)
+    assert studio.proof.surface == "flat" and studio.proof.repeats == 3 and "3 × 3" in proof.cover.text()
+    assert {"seam", "evenness", "repeat"} <= set(bench.readiness.views)
+    QTest.keyClick(bench, "W")
+    canvas = bench.plate_view.canvas
+    assert canvas.overlays.repeat and canvas.target().width() < 0.36 * canvas.width()
+
+
+def test_seam_is_fixed_by_a_press(bench: Window) -> None:
+    bench.studio.set_destination("tiling-height")
+    settle(bench)
+    seam = bench.readiness.views["seam"].gauge
+    if seam.verdict == "good":  # it fades out: flat at its border
+        uid = next((s.uid for s in bench.studio.steps if s.kind == "falloff"), "")
+        bench.studio.toggle_step(uid)
+        settle(bench)
+        seam = bench.readiness.views["seam"].gauge
+    bench.studio.fix(seam)
+    settle(bench)
+    assert bench.readiness.views["seam"].gauge.verdict == "good"
+    assert bench.readiness.more_menu().actions() or all(v.isVisible() for v in bench.readiness.views.values())
