@@ -40,7 +40,7 @@ class Photo:
         return out.getvalue()
 
 
-def _light(height: int, width: int, corner: float, ramp: float) -> Pixels:
+def daylight(height: int, width: int, corner: float, ramp: float) -> Pixels:
     """Gain that falls off to ``corner`` in the corners and by ``ramp`` from left to right."""
     y = (np.arange(height, dtype=np.float32)[:, None] - height / 2) / (height / 2)
     x = (np.arange(width, dtype=np.float32) - width / 2) / (width / 2)
@@ -66,7 +66,7 @@ def barnacle_slab(side: int = 1700) -> Photo:
     slope = np.gradient(heights, axis=1) * np.float32(side / 60)
     slab = 0.1 + 0.62 * heights - 0.05 * np.clip(slope, -1, 1)
     tone[top : top + side, left : left + side] = slab
-    light = _light(height, width, 0.52, 0.16)
+    light = daylight(height, width, 0.52, 0.16)
     rgb = developed(tone * light, (1.06, 0.99, 0.88), 31, 0.012)
     return Photo("barnacle_slab.jpg", rgb, heights, light, (left, top, side, side))
 
@@ -76,6 +76,6 @@ def sand_ripples(height: int = 1600, width: int = 2200) -> Photo:
     heights = props.ripples(height, width)
     slope = np.gradient(heights, axis=0) * np.float32(height / 90)
     tone = (0.34 + 0.26 * heights - 0.07 * np.clip(slope, -1, 1)).astype(np.float32)
-    light = _light(height, width, 0.7, 0.3)
+    light = daylight(height, width, 0.7, 0.3)
     rgb = developed(tone * light, (1.04, 1.0, 0.9), 37, 0.014)
     return Photo("sand_ripples.jpg", rgb, heights, light, (0, 0, width, height))

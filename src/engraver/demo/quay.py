@@ -16,7 +16,7 @@ from engraver.core.files.picture import Reading
 from engraver.core.mesh.capture import Capture
 from engraver.core.params import Stroke
 from engraver.core.recipe import Project
-from engraver.core.recipe.edits import add_plate, set_params
+from engraver.core.recipe.edits import add_plate, set_params, set_ready_for
 from engraver.core.recipe.first import first_steps
 from engraver.core.recipe.first_mesh import first_mesh_steps
 from engraver.core.recipe.models import Source, Step, new_id
@@ -25,6 +25,7 @@ from .casts import frieze_pot, knot_panel, oyster_shell
 from .copper import hammered_copper
 from .papers import LINE, PAPER, float_on_board, knot_drawings, net_sheet
 from .photos import barnacle_slab, sand_ripples
+from .timber import timber_plank
 
 
 class Made(Protocol):
@@ -37,9 +38,14 @@ NAME = "Saltmarrow Quay"
 # How the three meshes are looked at: as they are when they are dropped, but for a few things.
 PANEL = Capture(unit="mm", view="flat", frame="inside", zero_at="lowest", side=1024)
 SHELL = Capture(unit="mm", view="top", zero_at="middle", side=1024)
-POT = Capture(unit="mm", view="front", roll_out=True, zero_at="border", side=1024, cone=True, band=0.25)
+POT = Capture(unit="mm", view="front", roll_out=True, zero_at="lowest", side=1024, cone=True, band=0.25)
 # Where the drawing that is carved lies on its page: left, top, right, bottom in pixels.
 KNOT = (829, 176, 1290, 649)
+# What plates are made ready for besides a sculpting stamp.
+READY = {
+    "Wet hollows": "layer-mask", "Cork float": "clear-tip", "Knot-work": "paint-tip",
+    "Oyster shell": "sculpt-stamp-mid", "Pot frieze": "stroke-strip",
+}  # fmt: skip
 # Raise when the generator changes, so that photos kept from before are made again.
 EDITION = "5"
 
@@ -73,7 +79,13 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     net = sources.add(photo_file(net_sheet, "net_sheet.png", folder), "net_sheet.png")
     steps = tuple(_steady(first_steps("sheet", sources.facts(net, Reading())), "net"))
     dust = Step.make("dust", which="bright", contrast=0.12).model_copy(update={"uid": "net-dust"})
-    project, _ = add_plate(project, net, "Net weave", (*steps[:-2], dust, *steps[-2:]), read_as="sheet", seed=5)
+    tile = Step.make("seamless").model_copy(update={"uid": "net-seamless"})
+    line = (*steps[:-2], dust, steps[-2], tile, steps[-1])
+    project, weave = add_plate(project, net, "Net weave", line, read_as="sheet", seed=5)
+    # A tile cannot have the sheet's fold in it: only what lies to the right of it is kept.
+    project = set_params(project, weave, "net-crop", x=0.69, y=0.5, width=0.64)
+    project = set_params(project, weave, "net-levels", high=99.9)
+    project = set_ready_for(project, weave, "tiling-height")
     page = sources.add(photo_file(knot_drawings, "knot_drawings.jpg", folder), "knot_drawings.jpg")
     steps = tuple(_steady(first_steps("drawing", sources.facts(page, Reading())), "knots"))
     grey = steps[0].with_params(mix="fade", line=LINE, paper=PAPER)
@@ -88,7 +100,40 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     )
     project = set_params(project, float_, "cork-isolate", marks=marks)
     project = _with_casts(project, sources, folder)
-    return _with_reliefs(project, sources, folder)
+    project = _with_reliefs(project, sources, folder)
+    return _with_tiles(project, sources, folder)
+
+
+def _with_tiles(project: Project, sources: SourceStore, folder: Path | None) -> Project:
+    """Copper grown into a tile, a plank that becomes a strip for strokes, and one plate left wanting."""
+    by_name = {p.name: p for p in project.plates}
+    copper = project.source(by_name["Copper"].source)
+    steps = _steady((
+        Step.make("crop", width=0.5, x=0.5, y=0.5),
+        Step.make("coarse-fine", coarse=0.0, medium=1.0, fine=1.4, finest=0.5, size=0.5),
+        Step.make("levels", low=1.0, high=99.8, toe=0.03), Step.make("grow", side=1024, patch=0.3),
+    ), "grown")  # fmt: skip
+    project, grown = add_plate(project, copper, "Copper tile", tuple(steps), read_as="plain", seed=14)
+    project = set_ready_for(project, grown, "tiling-height")
+    timber = sources.add(photo_file(timber_plank, "timber_plank.jpg", folder), "timber_plank.jpg")
+    steps = _steady((
+        Step.make("grey"), Step.make("even-light", light="surface", order=2, method="divide"),
+        Step.make("levels", low=2.0, high=99.7, toe=0.04), Step.make("soften", radius=0.007),
+        Step.make("seamless", axis="across", width=0.16),
+        Step.make("falloff", outline="square", left=False, right=False, fade=0.16, margin=0.02, ragged=0.35),
+        Step.make("size", side=1024),
+    ), "timber")  # fmt: skip
+    project, strip = add_plate(project, timber, "Ship timber", tuple(steps), read_as="surface", seed=15)
+    project = set_ready_for(project, strip, "stroke-strip")
+    sand = project.source(by_name["Sand ripples"].source)
+    steps = _steady((
+        Step.make("crop", width=0.6), Step.make("grey"), Step.make("levels", low=0.0, high=88.0),
+        Step.make("size", side=900),
+    ), "wanting")  # fmt: skip
+    project, _ = add_plate(project, sand, "Rough sand", tuple(steps), read_as="surface", seed=16)
+    for name, destination in READY.items():
+        project = set_ready_for(project, by_name[name].id, destination)
+    return project
 
 
 def _bosses() -> tuple[Stroke, ...]:
@@ -121,7 +166,7 @@ def _with_reliefs(project: Project, sources: SourceStore, folder: Path | None) -
     copper = sources.add(photo_file(hammered_copper, "hammered_copper.png", folder), "hammered_copper.png")
     steps = _steady((
         Step.make("coarse-fine", coarse=0.0, medium=1.0, fine=1.5, finest=0.6, size=0.3),
-        Step.make("levels", low=1.0, high=99.8, toe=0.03), Step.make("falloff", fade=0.2, margin=0.016),
+        Step.make("levels", low=3.0, high=99.8, toe=0.03), Step.make("falloff", fade=0.2, margin=0.016),
     ), "copper")  # fmt: skip
     project, _ = add_plate(project, copper, "Copper", tuple(steps), read_as="plain", seed=12)
     sand = by_name["Sand ripples"]
@@ -147,10 +192,17 @@ def _with_casts(project: Project, sources: SourceStore, folder: Path | None) -> 
     steps = tuple(_steady((Step.make("hand", marks=_bosses()), *first_mesh_steps("detail")), "panel"))
     project, _ = add_plate(project, panel, "Carved panel", steps, reading=PANEL, read_as="detail", seed=8)
     shell = _kept(sources, oyster_shell, "oyster_shell.ply", folder)
-    form = Step.make("remove-form", size=0.3, grip=0.0, onto="zero").model_copy(update={"uid": "oyster-remove-form"})
-    project, _ = add_plate(project, shell, "Oyster shell", (form,), reading=SHELL, read_as="object", seed=9)
+    steps = tuple(_steady((
+        Step.make("remove-form", size=0.3, grip=0.0, onto="zero"), Step.make("exposure", stops=1.6),
+        Step.make("centre", by="heights"),
+    ), "oyster"))  # fmt: skip
+    project, _ = add_plate(project, shell, "Oyster shell", steps, reading=SHELL, read_as="object", seed=9)
     pot = _kept(sources, frieze_pot, "frieze_pot.ply", folder)
-    project, _ = add_plate(project, pot, "Pot frieze", (), reading=POT, read_as="rolled", seed=10)
+    steps = tuple(_steady((
+        Step.make("levels", low=1.0, high=99.8),
+        Step.make("falloff", outline="square", left=False, right=False, fade=0.1, margin=0.01, ragged=0.0),
+    ), "pot"))  # fmt: skip
+    project, _ = add_plate(project, pot, "Pot frieze", steps, reading=POT, read_as="rolled", seed=10)
     return project
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -11,7 +12,6 @@ from pathlib import Path
 SHOTS: dict[str, tuple[str, ...]] = {
     "bench-day": (),
     "bench-lamp": ("--theme", "lamp"),
-    "bench-ball": ("--surface", "ball"),
     "even-light": ("--step", "even-light", "--reveal"),
     "isolate": ("--plate", "Cork float", "--step", "isolate"),
     "fade-out": ("--plate", "Knot-work", "--step", "grey"),
@@ -24,7 +24,11 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "bevel": ("--plate", "Carved knot", "--step", "bevel"),
     "coarse-fine": ("--plate", "Copper", "--step", "coarse-fine"),
     "hand": ("--plate", "Carved panel", "--step", "hand", "--theme", "lamp"),
-    "sheet-splitter": ("--plate", "Knot-work", "--split"),
+    "sheet-splitter": ("--plate", "Knot-work", "--sheet", "split"),
+    "tile": ("--plate", "Net weave", "--step", "seamless", "--repeat"),
+    "paper": ("--plate", "Wet hollows", "--theme", "lamp"),
+    "export": ("--sheet", "export"),
+    "destinations": ("--plate", "Ship timber", "--sheet", "destinations"),
 }
 
 
@@ -33,8 +37,11 @@ def main() -> int:
     folder = Path("docs/screenshots")
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as home:
+        stamps = Path(tempfile.gettempdir()) / "saltmarrow-quay"
+        stamps.mkdir(exist_ok=True)  # what the export sheet shows as the folder
         places = {f"XDG_{kind}_HOME": f"{home}/{kind}" for kind in ("CONFIG", "STATE")}
-        environment = {**os.environ, **places, "QT_QPA_PLATFORM": "offscreen"}
+        cache = {"XDG_CACHE_HOME": os.environ.get("XDG_CACHE_HOME", str(Path.home() / ".cache"))}
+        environment = {**os.environ, **places, **cache, "HOME": str(stamps), "QT_QPA_PLATFORM": "offscreen"}
         for name, options in SHOTS.items():
             path = folder / f"{name}.png"
             theme = () if "--theme" in options else ("--theme", "day")
@@ -43,6 +50,7 @@ def main() -> int:
             if done.returncode:
                 return done.returncode
             print(path)
+        shutil.rmtree(stamps, ignore_errors=True)
     return 0
 
 
