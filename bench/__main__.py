@@ -13,7 +13,7 @@ from rich.table import Table
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from bench import cleaning, core, many, meshes, relief, window
+from bench import cleaning, core, delivery, many, meshes, relief, window
 from bench.figures import Bench, Figure
 
 BENCHES: dict[str, Bench] = {
@@ -33,6 +33,10 @@ BENCHES: dict[str, Bench] = {
     "tones": relief.tones,
     "shapes": relief.shapes,
     "hand": relief.hand,
+    "sizes": delivery.sizes,
+    "growing": delivery.growing,
+    "readiness": delivery.readiness,
+    "master": delivery.master,
 }
 
 

@@ -17,13 +17,13 @@ from engraver.core.engine import Engine, Line, Request, SourceStore, resolve
 from engraver.core.project.recipe_file import save_recipe
 from engraver.core.proof import kernels
 from engraver.core.proof.scene import Proof, render
-from engraver.core.readiness.gauges import first_strength
+from engraver.core.readiness.form_gauges import first_strength
 from engraver.core.recipe import Recipe, edits
 from engraver.demo.photos import barnacle_slab
 from engraver.demo.quay import demo_project
 
 # The high-water mark of the child's own memory; the usual account of children would count this process too.
-_WITH_PEAK = """
+WITH_PEAK = """
 import sys
 from engraver.cli.main import main
 try:
@@ -117,7 +117,7 @@ def memory() -> list[Figure]:
         save_recipe(Recipe(id="r", steps=line.steps), recipe)
         words = ["make", str(photo), "--recipe", str(recipe), "--for", "sculpt-stamp", "-o", str(out)]
         start = time.perf_counter()
-        done = subprocess.run([sys.executable, "-c", _WITH_PEAK, *words], check=True, capture_output=True, text=True)
+        done = subprocess.run([sys.executable, "-c", WITH_PEAK, *words], check=True, capture_output=True, text=True)
         took = time.perf_counter() - start
     peak = int(done.stdout.split("VmHWM:")[1].split()[0]) / 1e6
     return [at_most("make 4096², peak memory", peak, "GB", 1.5), Figure("make 4096², whole command", took, "s")]

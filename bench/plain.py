@@ -1,7 +1,7 @@
 """The demo recipe written in the straightforward way, with scikit-image and scipy.ndimage.
 
 The same chain of named methods with the usual calls of those libraries, in float64 as
-scikit-image prefers; only the noise of the ragged outline is taken from Engraver, since
+scikit-image prefers; only how far the ragged outline wanders is taken from Engraver, since
 no library has this very noise.
 """
 
@@ -12,8 +12,7 @@ from scipy import ndimage
 from skimage import transform
 
 from engraver.core.engine.line import Line, step_seed
-from engraver.core.numeric import noise
-from engraver.core.steps.edge import Falloff
+from engraver.core.steps.falloff import Falloff, wandering
 from engraver.core.steps.frame import Crop, crop_box
 
 
@@ -65,7 +64,8 @@ def plain_relief(rgb: np.ndarray, line: Line) -> np.ndarray:
     soft = ndimage.gaussian_filter(toned, params["soften"].radius * side, mode="reflect")  # type: ignore[attr-defined]
     fade = falloff.fade * side
     uid = next(step.uid for step in line.steps if step.kind == "falloff")
-    wander = noise.lattice(side, side, falloff.ragged_size, step_seed(line.seed, uid))
+    seed = (step_seed(line.seed, uid) + falloff.seed * 7919) & 0xFFFFFFFF
+    wander = wandering(falloff, deep.astype(np.float32), seed, (False, False))
     t = np.clip((deep - wander * falloff.ragged * fade) / fade, 0, 1)
     cover = t * t * (3 - 2 * t)
     target = line.facts[-1].width

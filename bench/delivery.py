@@ -1,0 +1,113 @@
+"""Figures of edge, tile, size and readiness, and of a master of 8192 squared."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+import cv2
+import numpy as np
+import skimage.data
+
+from bench.core import WITH_PEAK
+from bench.figures import Figure, at_most, median
+from engraver.app.start import use_kernel_cache
+from engraver.core.files.write import encode
+from engraver.core.numeric import grow
+from engraver.core.project.recipe_file import save_recipe
+from engraver.core.raster import Raster
+from engraver.core.readiness import Measured, destination
+from engraver.core.readiness.measure import SLOW, gauges, that_apply
+from engraver.core.recipe import Recipe, Step
+from engraver.core.steps import StepContext, kind_of
+
+SMALL, LARGE = 2048, 8192
+
+
+def _took(work: Callable[[], object], times: int = 3) -> float:
+    work()
+    took = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        took.append(time.perf_counter() - start)
+    return median(took)
+
+
+def _sized(values: np.ndarray, side: int) -> float:
+    kind, raster = kind_of("size"), Raster.of(values)
+    params = kind.params(side=side)
+    facts = raster.facts()
+    context = StepContext(facts, kind.extent(params, facts), (side, side))
+    return _took(lambda: kind.apply(raster, params, context))
+
+
+def sizes() -> list[Figure]:
+    """One channel without coverage, against the same filter's bare OpenCV call."""
+    rng = np.random.default_rng(1)
+    large, small = (rng.random((n, n), dtype=np.float32) for n in (LARGE, SMALL))
+    down, up = _sized(large, SMALL), _sized(small, LARGE)
+    area = _took(lambda: cv2.resize(large, (SMALL, SMALL), interpolation=cv2.INTER_AREA))
+    lanczos = _took(lambda: cv2.resize(small, (LARGE, LARGE), interpolation=cv2.INTER_LANCZOS4))
+    return [
+        Figure("size 8192² to 2048²", down, "s", f"OpenCV's area, {area:.3f} s", down / area, "at most 1.3 times",
+               down <= 1.3 * area),
+        Figure("size 2048² to 8192²", up, "s", f"OpenCV's Lanczos, {lanczos:.3f} s", up / lanczos,
+               "at most 1.3 times", up <= 1.3 * lanczos),
+    ]  # fmt: skip
+
+
+def growing() -> list[Figure]:
+    """256 squared to 1024 squared, by both methods."""
+    sample = np.ascontiguousarray((skimage.data.gravel() / 255).astype(np.float32)[:256, :256])
+    made = {"patches": grow.quilted, "blended patches": grow.blended}
+    return [
+        at_most(f"grow by {name}, 256² to 1024²", _took(lambda m=make: m(sample, 1024, 0.3, 0.25, 1), 1), "s", 6.0)
+        for name, make in made.items()
+    ]
+
+
+def readiness() -> list[Figure]:
+    """The gauges of a stamp and of a tile at 2048 squared."""
+    values = cv2.resize((skimage.data.gravel() / 255).astype(np.float32), (SMALL, SMALL))
+    values += 0.01 * np.random.default_rng(2).standard_normal(values.shape, dtype=np.float32)
+    figures = []
+    for id in ("sculpt-stamp", "tiling-height"):
+        m = Measured.of(np.clip(values, 0, 1), destination(id))
+        cheap = tuple(g for g in that_apply(m.destination, m.wrap) if g not in SLOW)
+        figures.append(at_most(f"cheap gauges of {id} at 2048²", _took(partial(gauges, m, only=cheap)), "s", 0.06))
+        figures.append(at_most(f"all gauges of {id} at 2048²", _took(partial(gauges, m)), "s", 0.4))
+    return figures
+
+
+def master() -> list[Figure]:
+    """``engraver make`` on a 16-bit picture of 8192 squared with ten steps, as a process of its own."""
+    use_kernel_cache()
+    steps = (
+        Step.make("crop", width=0.98), Step.make("even-light", light="surface", order=2, method="divide"),
+        Step.make("levels", low=2.0, high=99.8), Step.make("curve"), Step.make("local-contrast"),
+        Step.make("sharpen"),
+        Step.make("soften", radius=0.0006), Step.make("coarse-fine"), Step.make("falloff"),
+        Step.make("size", side=8192),
+    )  # fmt: skip
+    y, x = np.mgrid[0:LARGE, 0:LARGE].astype(np.float32) / LARGE
+    grain = np.random.default_rng(1).random((LARGE, LARGE), dtype=np.float32)
+    picture = 0.5 + 0.2 * np.sin(40 * x + 9 * y) + 0.1 * grain
+    with tempfile.TemporaryDirectory() as folder:
+        source, recipe, out = (Path(folder) / n for n in ("m.png", "r.recipe", "o.png"))
+        source.write_bytes(encode(picture.astype(np.float32), "png", "16"))
+        save_recipe(Recipe(id="r", steps=steps), recipe)
+        words = ["make", str(source), "--recipe", str(recipe), "-o", str(out)]
+        start = time.perf_counter()
+        done = subprocess.run([sys.executable, "-c", WITH_PEAK, *words], check=True, capture_output=True, text=True)
+        took = time.perf_counter() - start
+    peak = int(done.stdout.split("VmHWM:")[1].split()[0]) / 1e6
+    return [
+        at_most("a master of 8192², ten steps, with reading and writing", took, "s", 20.0),
+        at_most("its memory at most", peak, "GB", 6.0),
+    ]
