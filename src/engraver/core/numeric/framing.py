@@ -7,19 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
-from . import blur, matte
+from . import blur, matte, resample
 
 Corners = tuple[tuple[float, float], tuple[float, float], tuple[float, float], tuple[float, float]]
 _SIDE = 400
 _GRID = 64
 _SMALLEST = 0.15
-
-
-def _small(values: Pixels, side: int) -> Pixels:
-    ratio = min(1.0, side / max(values.shape))
-    size = (max(4, round(values.shape[1] * ratio)), max(4, round(values.shape[0] * ratio)))
-    reduced: Pixels = cv2.resize(values, size, interpolation=cv2.INTER_AREA)
-    return reduced
 
 
 def _in_order(quad: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -35,7 +28,7 @@ def sheet_corners(values: Pixels) -> Corners | None:
     The largest bright region (Otsu's cut on a softened picture), its convex hull
     simplified until four corners are left.
     """
-    small = cv2.GaussianBlur(_small(values, _SIDE), (0, 0), 2.0)
+    small = cv2.GaussianBlur(resample.at_most(values, _SIDE, 4), (0, 0), 2.0)
     region = (small > matte.otsu(small)).astype(np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(region, connectivity=4)
     if count < 2:

@@ -22,6 +22,14 @@ def area(values: Pixels, height: int, width: int) -> Pixels:
     return result
 
 
+def at_most(values: Pixels, side: float, least: int = 2) -> Pixels:
+    """By area, with the longer side at most ``side`` and neither under ``least``; itself where it is that small."""
+    ratio = side / max(values.shape[:2])
+    if ratio >= 1:
+        return values
+    return area(values, max(least, round(values.shape[0] * ratio)), max(least, round(values.shape[1] * ratio)))
+
+
 def _plane(values: Pixels, box: Box, height: int, width: int) -> Pixels:
     picture = Image.fromarray(values)
     resized = picture.resize((width, height), Image.Resampling.LANCZOS, box=box)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels, Wrap
+from . import resample
 from .blur import gaussian
 
 PERCENTILE = 95.0
@@ -19,6 +20,7 @@ GOOD, FAULT = 1.25, 1.5
 _DRAWN = 0.1
 _FLAT = 1e-6
 _SIDE = 512
+_BAND = 64
 # Fewer columns have no inside to compare with.
 _FEWEST = 8
 
@@ -53,6 +55,17 @@ def _over(at: float, near: NDArray[np.float32], inside: NDArray[np.float32]) -> 
     return at / max(limit, _FLAT)
 
 
+def _changes(values: Pixels) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Mean size of the steps between neighbouring columns, and of the changes of slope."""
+    height, width = values.shape
+    steps, bends = np.zeros(width - 1, np.float64), np.zeros(width - 2, np.float64)
+    for top in range(0, height, _BAND):  # bands that stay in the cache
+        first = np.diff(values[top : top + _BAND], axis=1)
+        bends += np.abs(np.diff(first, axis=1)).sum(axis=0)
+        steps += np.abs(first, out=first).sum(axis=0)
+    return (steps / height).astype(np.float32), (bends / height).astype(np.float32)
+
+
 def seam(values: Pixels) -> Seam:
     """The wrap from the right border to the left one of a picture (H, W).
 
@@ -63,8 +76,7 @@ def seam(values: Pixels) -> Seam:
     if values.shape[1] < _FEWEST:
         flat = float(np.ptp(values)) < _FLAT
         return Seam(0.0, 0.0, 0.0, flat=True) if flat else Seam(1.0, 1.0, 2 * FAULT)
-    steps = np.abs(np.diff(values, axis=1)).mean(axis=0)
-    bends = np.abs(np.diff(values, 2, axis=1)).mean(axis=0)
+    steps, bends = _changes(values)
     over = float(np.abs(values[:, 0] - values[:, -1]).mean())
     bent = max(
         float(np.abs(values[:, a] - 2 * values[:, b] + values[:, c]).mean()) for a, b, c in ((-2, -1, 0), (-1, 0, 1))
@@ -77,7 +89,7 @@ def seam(values: Pixels) -> Seam:
 
 def seam_down(values: Pixels) -> Seam:
     """The wrap from the lower border to the upper one."""
-    return seam(np.ascontiguousarray(values.T))
+    return seam(cv2.transpose(values))
 
 
 def contrast_kept(blend: Pixels, left: Pixels, right: Pixels) -> float:
@@ -124,11 +136,7 @@ def repeat(values: Pixels, wrap: Wrap = (True, True)) -> Repeat:
     """
     from scipy import fft
 
-    longer = max(values.shape)
-    if longer > _SIDE:
-        ratio = _SIDE / longer
-        size = (max(2, round(values.shape[1] * ratio)), max(2, round(values.shape[0] * ratio)))
-        values = cv2.resize(values, size, interpolation=cv2.INTER_AREA)
+    values = resample.at_most(values, _SIDE)
     strip = wrap[0] != wrap[1]
     u = values - values.mean(axis=(1 if wrap[0] else 0) if strip else None, keepdims=True)
     if float(np.abs(u).max()) < _FLAT:

@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..numeric import resample
 from ..raster import Pixels
 from .scene import Colour, squared
 
@@ -42,12 +43,8 @@ class Paper:
 
 def _laid(page: Pixels, mark: Pixels, x: float, y: float, side: float, angle: float, flow: float) -> None:
     """One mark on the page: what it covers of what is still bare."""
-    ratio = side / max(mark.shape)
-    small = mark
-    if ratio < 1:
-        size = (max(1, round(mark.shape[1] * ratio)), max(1, round(mark.shape[0] * ratio)))
-        small = cv2.resize(mark, size, interpolation=cv2.INTER_AREA)
-        ratio = side / max(small.shape)
+    small = resample.at_most(mark, side, 1)
+    ratio = side / max(small.shape)
     reach = math.ceil(side * 0.75) + 2
     top, left = max(0, int(y) - reach), max(0, int(x) - reach)
     part = page[top : int(y) + reach, left : int(x) + reach]

@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..numeric import blur
+from ..numeric import blur, resample
 from ..numeric.halves import in_halves
 from ..raster import Pixels, Wrap
 from .surfaces import BALL_COVERED, FLAT_MARK, SurfaceKind, surface
@@ -105,9 +105,7 @@ def pressed(proof: Proof, check: Callable[[], None] = lambda: None) -> tuple[Pix
     source = squared(source)
     across = ground.mark_width / 2 * count if proof.kind == "flat" else count * 0.5
     if max(source.shape) > 1.3 * across:  # more pixels than points: average, or it would sparkle
-        ratio = across / max(source.shape)
-        size = (max(2, round(source.shape[1] * ratio)), max(2, round(source.shape[0] * ratio)))
-        source = cv2.resize(source, size, interpolation=cv2.INTER_AREA)
+        source = resample.at_most(source, across)
     heights = np.empty((count, count), np.float32)
     _bands(kernels.press, count, np.ascontiguousarray(source), u, v, out=heights)
     check()

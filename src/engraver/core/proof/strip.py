@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..numeric import blur
+from ..numeric import blur, resample
 from ..raster import Pixels, Wrap
 from .scene import PLASTER_DARK, PLASTER_LIGHT, Lamp
 
@@ -65,15 +65,6 @@ def strip(
     return drawn
 
 
-def _small(height: Pixels, side: int) -> Pixels:
-    ratio = side / max(height.shape)
-    if ratio >= 1:
-        return height
-    size = (max(2, round(height.shape[1] * ratio)), max(2, round(height.shape[0] * ratio)))
-    reduced: Pixels = cv2.resize(height, size, interpolation=cv2.INTER_AREA)
-    return reduced
-
-
 def _wave(along: NDArray[Any], rows: int) -> NDArray[Any]:
     """How far the stroke lies below the middle, at a share of its way."""
     bow: NDArray[Any] = np.sin(along * 2.2 * math.pi) * rows * 0.06
@@ -83,7 +74,7 @@ def _wave(along: NDArray[Any], rows: int) -> NDArray[Any]:
 def _marks(height: Pixels, width: int, rows: int, side: int) -> Pixels:
     """Marks spread evenly along a shallow wave, each turned by its own seeded angle; the farther from zero wins."""
     ground = np.zeros((rows, width), np.float32)
-    small = _small(height, side)
+    small = resample.at_most(height, side)
     rng = np.random.Generator(np.random.PCG64(7))
     marks = max(2, round((width - side * 0.4) / (side * SPACING)))
     for along in (np.arange(marks) + 0.5) / marks:
@@ -102,7 +93,7 @@ def _marks(height: Pixels, width: int, rows: int, side: int) -> Pixels:
 def _along(height: Pixels, width: int, rows: int, side: int) -> tuple[Pixels, int]:
     """The plate run on along the wave, by the way gone and the distance from the middle; and its length."""
     length = max(8, round(side * height.shape[1] / height.shape[0]))
-    small = _small(height, max(length, side))
+    small = resample.at_most(height, max(length, side))
     x = np.arange(width, dtype=np.float64)
     inset = side * 0.3
     middle = rows / 2 + _wave((x - inset) / (width - 2 * inset), rows)
@@ -122,7 +113,7 @@ def _along(height: Pixels, width: int, rows: int, side: int) -> tuple[Pixels, in
 
 def _through(height: Pixels, width: int, rows: int, side: int) -> Pixels:
     """The tile lying still, seen through a soft stroke."""
-    small = _small(height, side)
+    small = resample.at_most(height, side)
     sheet = np.tile(small, (-(-rows // small.shape[0]), -(-width // small.shape[1])))[:rows, :width]
     inset, reach = side * 0.55, side * 0.5
     x, y = np.arange(width)[None], np.arange(rows)[:, None]

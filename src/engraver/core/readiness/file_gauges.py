@@ -38,8 +38,8 @@ def size_gauge(m: Measured) -> Gauge:
 
 def range_gauge(m: Measured) -> Gauge:
     """Lowest and highest level in use; ground at zero is not counted."""
-    height, both = m.height, m.destination.zero == "mid"
-    low, high = float(height.min()), float(height.max())
+    both = m.destination.zero == "mid"
+    low, high = m.reach
     used = max(high, -low) > LEVEL
     low, high = max(low, -1.0 if both else 0.0), min(max(high, 0.0), 1.0)
     low = min(low, 0.0) if both else (low if used else 0.0)
@@ -57,10 +57,10 @@ def range_gauge(m: Measured) -> Gauge:
 
 def clipping_gauge(m: Measured) -> Gauge:
     """Share of the relief that lies at or beyond an end; ground at zero is not counted."""
-    height, both = m.height, m.destination.zero == "mid"
-    count = int(np.count_nonzero(np.abs(height) > LEVEL))
-    top = np.count_nonzero(height >= 1 - LEVEL) / max(count, 1)
-    bottom = np.count_nonzero(height <= -1 + LEVEL if both else height < -DEEP) / max(count, 1)
+    # Half a pixel, so that a plate that is all ground does not divide by nothing.
+    relief = max(1 - m.share(-LEVEL, LEVEL), 0.5 / m.height.size)
+    top = m.share(1 - LEVEL, math.inf) / relief
+    bottom = m.share(-math.inf, -1 + LEVEL if m.destination.zero == "mid" else -DEEP) / relief
     clipped = max(top, bottom)
     verdict = judged("clipping", clipped, m.destination)
     if m.destination.kind != "height" and verdict != "good":
@@ -95,7 +95,7 @@ def border_gauge(m: Measured) -> Gauge:
 def polarity_gauge(m: Measured) -> Gauge:
     """Polarity and zero as a sentence; it turns only over a plate that cuts where that cannot be."""
     to = m.destination
-    lost = float(np.mean(m.height < -DEEP)) if to.zero == "black" else 0.0
+    lost = m.share(-math.inf, -DEEP) if to.zero == "black" else 0.0
     verdict = judged("polarity", lost, to)
     says = f"{to.polarity().capitalize()}."
     if verdict != "good":

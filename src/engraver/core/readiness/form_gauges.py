@@ -9,27 +9,17 @@ import numpy as np
 
 from ..numeric import blur, resample, tone
 from ..raster import Pixels
-from .gauge import LEVEL, Gauge, Measured, judged, told
+from .gauge import LEVEL, MARK_POINTS, Gauge, Measured, judged, told
 
-# Steepness is measured with the mark this many points wide, whatever the file's side.
-MARK_POINTS = 1024
 STEEP_ANGLE = 60.0
 STEEP_SHARE = 95.0
 FIRST_STRENGTH = 0.03
 ICON = 64
 
 
-def _reduced(height: Pixels, side: int) -> Pixels:
-    longer = max(height.shape)
-    if longer <= side:
-        return np.ascontiguousarray(height, np.float32)
-    ratio = side / longer
-    return resample.area(height, max(1, round(height.shape[0] * ratio)), max(1, round(height.shape[1] * ratio)))
-
-
 def centre_gauge(m: Measured) -> Gauge:
     """How far the middle of what is there lies from the middle of the plate, as a share of the shorter side."""
-    small = np.abs(np.clip(_reduced(m.height, 512), -1, 1)).astype(np.float64)
+    small = np.abs(m.form).astype(np.float64)
     total = float(small.sum())
     off = 0.0
     if total > LEVEL * small.size:
@@ -45,7 +35,7 @@ def centre_gauge(m: Measured) -> Gauge:
 
 def lift_gauge(m: Measured) -> Gauge:
     """Mean of the low-passed height where the plate is not ground."""
-    small = np.clip(_reduced(m.height, 512), -1, 1)
+    small = m.form
     used = (np.abs(small) > LEVEL).astype(np.float32)
     inside = blur.gaussian(used, 0.02 * min(small.shape)) > 0.5
     soft = blur.gaussian(small, 0.06 * min(small.shape))
@@ -64,7 +54,7 @@ def steepness(height: Pixels) -> float:
     Heights are 0..1 over a square mark; slopes are taken with the mark 1,024 points
     wide, by Sobel's 3 by 3 differences, where the plate is not ground.
     """
-    small = np.clip(_reduced(height, MARK_POINTS), -1, 1)
+    small = np.clip(resample.at_most(height, MARK_POINTS), -1, 1)
     # An eighth of the 3x3 sums is the slope per point.
     dx = cv2.Sobel(small, cv2.CV_32F, 1, 0, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
     dy = cv2.Sobel(small, cv2.CV_32F, 0, 1, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
@@ -77,7 +67,7 @@ def steepness(height: Pixels) -> float:
 
 
 def steepness_gauge(m: Measured) -> Gauge:
-    strength = steepness(m.height)
+    strength = steepness(m.mark)
     verdict = judged("steepness", strength, m.destination)
     says = f"Up to a strength of {strength:.1%} of its width the relief keeps its form."
     if verdict != "good":
@@ -93,7 +83,7 @@ def first_strength(height: Pixels) -> float:
 
 def seen_gauge(m: Measured) -> Gauge:
     """Contrast (standard deviation) of the picture as an icon of 64 pixels; advice."""
-    icon = np.clip(_reduced(m.height, ICON), -1, 1)
+    icon = resample.at_most(m.form, ICON)
     contrast = float(icon.std())
     verdict = judged("recognisable", contrast, m.destination)
     says = "It is recognised as a small icon."

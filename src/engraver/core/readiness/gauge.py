@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
+import cv2
 import numpy as np
 
+from ..numeric import resample
 from ..raster import Pixels, Wrap
 from .deliver import Delivered, heights
 from .destinations import Destination
@@ -17,6 +19,9 @@ from .kinds import KINDS, Zone
 Verdict = Literal["good", "look", "fault"]
 # Half a level of a 16-bit file: closer to zero than this is zero.
 LEVEL = 0.5 / 65535
+# Slopes are taken with the mark this many points wide, whatever the file's side.
+MARK_POINTS = 1024
+FORM_POINTS = 256
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +68,32 @@ class Measured:
     @cached_property
     def flat(self) -> bool:
         """Whether all of it lies at one height."""
-        return float(np.ptp(self.values)) <= LEVEL
+        return self.reach[1] - self.reach[0] <= LEVEL
+
+    @cached_property
+    def reach(self) -> tuple[float, float]:
+        """The lowest and the highest height."""
+        low, high, _, _ = cv2.minMaxLoc(self.height)
+        return float(low), float(high)
+
+    def share(self, low: float, high: float) -> float:
+        """Share 0..1 of the plate whose height lies between two levels, both included."""
+        return cv2.countNonZero(cv2.inRange(self.height, (low,), (high,))) / self.height.size
+
+    @cached_property
+    def stored(self) -> Pixels:
+        """The values within 0..1, as a file of whole numbers holds them."""
+        return np.clip(self.values, 0, 1)
+
+    @cached_property
+    def mark(self) -> Pixels:
+        """The heights, -1..1, as a mark of at most 1,024 points."""
+        return np.clip(resample.at_most(self.height, MARK_POINTS), -1, 1)
+
+    @cached_property
+    def form(self) -> Pixels:
+        """The heights, -1..1, with at most 256 points a side: enough for what is wide."""
+        return resample.at_most(self.mark, FORM_POINTS)
 
     @cached_property
     def faded(self) -> bool:

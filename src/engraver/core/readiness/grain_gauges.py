@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from ..numeric import detail, grain
 from ..raster import ZERO_LEVEL
 from .gauge import Gauge, Measured, judged, percent, told
@@ -39,7 +37,7 @@ def held_words(found: detail.Detail, side: int) -> str:
 
 def detail_gauge(m: Measured) -> Gauge:
     side = max(m.values.shape)
-    found = detail.true_detail(np.clip(m.values, 0, 1), middle=m.faded)
+    found = detail.true_detail(m.stored, middle=m.faded)
     known = found.how != "cannot tell"
     verdict = judged("detail", found.share if known else 1.0, m.destination)
     whole = f"all {side}" if found.share >= FULL else f"{round(found.share * side)} of {side}"

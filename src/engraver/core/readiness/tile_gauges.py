@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from ..numeric import seam
 from .gauge import Gauge, Measured, judged, told
 
@@ -12,7 +10,7 @@ _BLOCKS = 6
 
 def seam_gauge(m: Measured) -> Gauge:
     """The worse of the wraps along the axes that are to repeat."""
-    values = np.clip(m.values, 0, 1)
+    values = m.stored
     found = [seam.seam(values)] if m.wrap[0] else []
     if m.wrap[1]:
         found.append(seam.seam_down(values))
@@ -29,7 +27,7 @@ def seam_gauge(m: Measured) -> Gauge:
 
 def evenness_gauge(m: Measured) -> Gauge:
     """Spread of the means of 6 by 6 blocks against the spread of the whole; of a strip 6 along it."""
-    values = np.clip(m.values, 0, 1)
+    values = m.stored
     counts = [min(_BLOCKS, n) if on else 1 for n, on in zip(values.shape, (m.wrap[1], m.wrap[0]), strict=True)]
     rows, columns = (n // count for n, count in zip(values.shape, counts, strict=True))
     part = values[: rows * counts[0], : columns * counts[1]]
@@ -46,7 +44,7 @@ def evenness_gauge(m: Measured) -> Gauge:
 
 def repeat_gauge(m: Measured) -> Gauge:
     """Strongest peak of the autocorrelation off the centre; a pattern that is regular is meant to repeat."""
-    found = seam.repeat(np.clip(m.values, 0, 1), m.wrap)
+    found = seam.repeat(m.stored, m.wrap)
     verdict = "good" if found.regular else judged("repeat", found.strength, m.destination)
     says = "Nothing in it repeats by itself."
     if found.regular:
