@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
 import tempfile
 import time
 from collections.abc import Callable
@@ -11,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
+from bench.apart import MAKE, apart
 from bench.figures import Figure, at_most, median
 from bench.plain import plain_relief
 from engraver.core.engine import Engine, Line, Request, SourceStore, resolve
@@ -21,16 +20,6 @@ from engraver.core.readiness.form_gauges import first_strength
 from engraver.core.recipe import Recipe, edits
 from engraver.demo.photos import barnacle_slab
 from engraver.demo.quay import demo_project
-
-# The high-water mark of the child's own memory; the usual account of children would count this process too.
-WITH_PEAK = """
-import sys
-from engraver.cli.main import main
-try:
-    main(sys.argv[1:])
-finally:
-    print(open("/proc/self/status").read())
-"""
 
 
 def timed(work: Callable[[], object], times: int = 5) -> list[float]:
@@ -115,9 +104,8 @@ def memory() -> list[Figure]:
         line, store, _ = large_demo(4096)
         photo.write_bytes(store.bytes_of(line.source))
         save_recipe(Recipe(id="r", steps=line.steps), recipe)
-        words = ["make", str(photo), "--recipe", str(recipe), "--for", "sculpt-stamp", "-o", str(out)]
+        words = [str(photo), "--recipe", str(recipe), "--for", "sculpt-stamp", "-o", str(out)]
         start = time.perf_counter()
-        done = subprocess.run([sys.executable, "-c", WITH_PEAK, *words], check=True, capture_output=True, text=True)
+        _, peak = apart(MAKE, *words)
         took = time.perf_counter() - start
-    peak = int(done.stdout.split("VmHWM:")[1].split()[0]) / 1e6
     return [at_most("make 4096², peak memory", peak, "GB", 1.5), Figure("make 4096², whole command", took, "s")]

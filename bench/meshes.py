@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
 import tempfile
 import time
 from pathlib import Path
@@ -12,6 +10,7 @@ import numpy as np
 from PySide6.QtCore import QCoreApplication, QEventLoop, QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 
+from bench.apart import apart
 from bench.figures import Figure, at_most, median
 from bench.window import application
 from engraver.app.jobs import wait_idle
@@ -133,7 +132,7 @@ def capturing() -> list[Figure]:
 
 
 _TEN = """
-import resource, sys, time
+import sys, time
 from engraver.app.start import use_kernel_cache
 use_kernel_cache()
 from engraver.core.mesh.capture import Capture, capture, measured
@@ -146,7 +145,7 @@ params = Capture(view="top", side=4096, samples="1")
 found = measured(shape, params)
 start = time.perf_counter()
 capture(shape, params, found, params.size)
-print(time.perf_counter() - start, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6)
+print(time.perf_counter() - start)
 """
 
 
@@ -155,10 +154,9 @@ def ten_million() -> list[Figure]:
     with tempfile.TemporaryDirectory() as home:
         path = Path(home) / "ten.ply"
         path.write_bytes(boulder(10_000_000).file())
-        done = subprocess.run([sys.executable, "-c", _TEN, str(path)], capture_output=True, text=True, check=True)
-    took, memory = (float(v) for v in done.stdout.split())
+        told, memory = apart(_TEN, str(path))
     return [
-        at_most("10 M triangles to 4096², one sample", took, "s", 2.0),
+        at_most("10 M triangles to 4096², one sample", float(told), "s", 2.0),
         at_most("peak memory of it, reading too", memory, "GB", 2.5),
     ]
 

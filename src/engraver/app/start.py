@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 import time
@@ -94,6 +95,8 @@ class Opening(QObject):
         return [self.kernels]
 
     def begin(self) -> None:
+        gc.freeze()  # what the start has made stays: it need not be looked through again
+        gc.enable()
         w = self.window
         if self._demo:
             w.studio.file_changed.connect(self._choose, Qt.ConnectionType.SingleShotConnection)

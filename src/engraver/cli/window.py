@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from pathlib import Path
 
 import click
@@ -13,6 +14,7 @@ from engraver.core.proof.surfaces import Trial
 @click.argument("files", metavar="[PROJECT]", nargs=-1, type=click.Path(path_type=Path))
 def open_(files: tuple[Path, ...]) -> None:
     """Open the window, with a project or pictures."""
+    gc.disable()  # starting makes little but what stays: the window lets it begin after its first paint
     from engraver.app.start import run
 
     raise SystemExit(run(files=files))
@@ -33,6 +35,7 @@ def demo(
     reveal: bool, sheet: str | None, repeat: bool, large: bool,
 ) -> None:  # fmt: skip
     """Open the demo project, Saltmarrow Quay."""
+    gc.disable()  # as above
     from engraver.app.start import Begin, run
 
     begin = Begin(surface, plate, step, reveal, sheet or "", repeat, large)

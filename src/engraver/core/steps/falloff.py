@@ -201,14 +201,20 @@ def _depth(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
     return deep
 
 
-def _waves(rows: int, columns: int, step: int) -> tuple[list[Pixels], list[Pixels]]:
-    """Every ``step``-th pixel: the first two harmonics round the middle, and the moments that they move."""
+def _from_middle(rows: int, columns: int, step: int) -> tuple[Pixels, Pixels]:
+    """Every ``step``-th pixel: how far it lies from the middle, across (1, W) and down (H, 1)."""
     y = np.arange(step // 2, rows, step, dtype=np.float32)[:, None] + np.float32(0.5 - rows / 2)
     x = np.arange(step // 2, columns, step, dtype=np.float32)[None] + np.float32(0.5 - columns / 2)
-    size = np.maximum(np.hypot(x, y), np.float32(1e-6))
-    c, s = x / size, y / size
-    waves = [w.astype(np.float32, copy=False) for w in (c, s, c * c - s * s, 2 * c * s)]
-    return waves, [x + 0 * y, y + 0 * x, x * x - y * y, 2 * x * y]
+    return x, y
+
+
+def _waves(x: Pixels, y: Pixels, weights: NDArray[np.float64]) -> Pixels:
+    """The first two harmonics round the middle, summed: cos a, sin a, cos 2a, sin 2a."""
+    a, b, c, d = (np.float32(w) for w in weights)
+    size: Pixels = np.reciprocal(np.maximum(np.sqrt(x * x + y * y), np.float32(1e-6)))
+    u, v = x * size, y * size
+    summed: Pixels = u * (a + c * u + np.float32(2) * d * v) + v * (b - c * v)
+    return summed
 
 
 def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: float) -> Pixels:
@@ -221,7 +227,9 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
     rows, columns = deep.shape
     step = max(1, min(rows, columns) // 128)
     few = (slice(step // 2, None, step),) * 2
-    waves, moments = _waves(rows, columns, step)
+    x, y = _from_middle(rows, columns, step)
+    waves = [_waves(x, y, one) for one in np.eye(4)]
+    moments = [x + 0 * y, y + 0 * x, x * x - y * y, 2 * x * y]
     here, thin = deep[few], wander[few]
 
     def moved(weights: NDArray[np.float64], taken: float = reach) -> NDArray[np.float64]:
@@ -237,8 +245,7 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
         off = moved(weights) - wanted
         slope = np.stack([(moved(weights + tiny) - off - wanted) / 0.02 for tiny in np.eye(4) * 0.02], axis=1)
         weights = np.clip(weights - np.linalg.lstsq(slope, off, rcond=1e-3)[0], -1, 1)
-    for weight, wave in zip(weights, _waves(rows, columns, 1)[0], strict=True):
-        wander += np.float32(weight) * wave
+    wander += _waves(*_from_middle(rows, columns, 1), weights)
     return np.clip(wander, 0, 1, out=wander)
 
 

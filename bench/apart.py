@@ -1,0 +1,34 @@
+"""A piece of work in a process of its own, with the most memory it held."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+
+# The high-water mark of the child's own memory; the usual account of children would count this process too.
+_PEAK = """
+print()
+print(next(line for line in open("/proc/self/status") if line.startswith("VmHWM:")).split()[1])
+"""
+
+MAKE = """
+import sys, time
+import engraver.cli.make as make
+from engraver.core.engine import Engine
+
+evaluate = Engine.evaluate
+def timed(*words, **more):
+    start = time.perf_counter()
+    result = evaluate(*words, **more)
+    print(time.perf_counter() - start)
+    return result
+Engine.evaluate = timed
+make.make(sys.argv[1:], standalone_mode=False)
+"""
+
+
+def apart(code: str, *words: str) -> tuple[str, float]:
+    """What Python ``code`` printed, and its peak memory in gigabytes."""
+    done = subprocess.run([sys.executable, "-c", code + _PEAK, *words], check=True, capture_output=True, text=True)
+    told, _, peak = done.stdout.rstrip().rpartition("\n")
+    return told, int(peak) / 1e6
