@@ -11,6 +11,7 @@ from pydantic import model_validator
 
 from ..errors import BadValue
 from ..numeric import distance, monotone, noise, resample, shapes, tone
+from ..numeric.halves import in_halves
 from ..params import (
     Params,
     Strokes,
@@ -40,6 +41,7 @@ _BITS = 4
 _FITS = 3
 # A plate of fewer pixels is all border, and may fade out whole.
 _SMALL = 8
+_BAND = 64
 # OpenCV's filled polygons are wider by the line it draws round them: so many pixels, measured.
 _RIM = 0.7
 
@@ -228,16 +230,16 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
     step = max(1, min(rows, columns) // 128)
     few = (slice(step // 2, None, step),) * 2
     x, y = _from_middle(rows, columns, step)
-    waves = [_waves(x, y, one) for one in np.eye(4)]
-    moments = [x + 0 * y, y + 0 * x, x * x - y * y, 2 * x * y]
-    here, thin = deep[few], wander[few]
+    waves = np.stack([_waves(x, y, one).ravel() for one in np.eye(4)])
+    moments = np.stack([(x + 0 * y).ravel(), (y + 0 * x).ravel(), (x * x - y * y).ravel(), (2 * x * y).ravel()])
+    here, thin = deep[few].ravel(), wander[few].ravel()
 
     def moved(weights: NDArray[np.float64], taken: float = reach) -> NDArray[np.float64]:
-        bent = sum((np.float32(w) * wave for w, wave in zip(weights, waves, strict=True)), thin)
-        t: Pixels = np.clip((here - np.clip(bent, 0, 1) * np.float32(taken)) / np.float32(fade), 0, 1)
+        bent = np.clip(thin + weights.astype(np.float32) @ waves, 0, 1)
+        t: Pixels = np.clip((here - bent * np.float32(taken)) / np.float32(fade), 0, 1)
         cover = profile_curve(t, params.profile, params.points)
-        total = max(float(cover.sum()), 1e-6)
-        return np.array([float((cover * m).sum()) / total for m in moments])
+        gone: NDArray[np.float64] = (moments @ cover / max(float(cover.sum()), 1e-6)).astype(np.float64)
+        return gone
 
     weights = np.zeros(4)
     wanted = moved(weights, 0.0)
@@ -245,8 +247,12 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
         off = moved(weights) - wanted
         slope = np.stack([(moved(weights + tiny) - off - wanted) / 0.02 for tiny in np.eye(4) * 0.02], axis=1)
         weights = np.clip(weights - np.linalg.lstsq(slope, off, rcond=1e-3)[0], -1, 1)
-    wander += _waves(*_from_middle(rows, columns, 1), weights)
-    return np.clip(wander, 0, 1, out=wander)
+    x, y = _from_middle(rows, columns, 1)
+    for top in range(0, rows, _BAND):
+        part = wander[top : top + _BAND]
+        part += _waves(x, y[top : top + _BAND], weights)
+        np.clip(part, 0, 1, out=part)
+    return wander
 
 
 def wandering(params: Falloff, deep: Pixels, seed: int, wrap: Wrap) -> Pixels:
@@ -293,20 +299,32 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
             "Make the margin smaller",
         )  # fmt: skip
     fade = params.fade * min(rows, columns)
+    wander: Pixels | None = None
     if params.ragged > 0 and fade > 0 and not (params.ragged_by == "tip" and not params.tip):
         seed = (context.seed + params.seed * 7919) & 0xFFFFFFFF
         if params.ragged_by == "tip":
             wander = _stamped(params, deep, seed)
         else:
             wander = wandering(params, deep, seed, context.out.wrap)
-        deep = deep - wander * np.float32(params.ragged * fade)
         context.check()
-    if params.fade * context.facts.shorter < 1:  # under one full-size pixel: a clean cut
-        return (deep > 0).astype(np.float32)
-    outside = deep <= 0 if params.profile == "free" else None  # a free profile may start above zero
-    deep *= np.float32(1 / fade)
-    cover = profile_curve(np.clip(deep, 0, 1, out=deep), params.profile, params.points)
-    return cover if outside is None else np.where(outside, np.float32(0), cover)
+    cut = params.fade * context.facts.shorter < 1  # under one full-size pixel: a clean cut
+
+    def faded(first: int, end: int) -> None:
+        for top in range(first, end, _BAND):  # bands that stay in the cache
+            part = deep[top : min(top + _BAND, end)]
+            if wander is not None:
+                part -= wander[top : min(top + _BAND, end)] * np.float32(params.ragged * fade)
+            if cut:
+                part[...] = part > 0
+                continue
+            outside = part <= 0 if params.profile == "free" else None  # such a profile may start above zero
+            part *= np.float32(1 / fade)
+            part[...] = profile_curve(np.clip(part, 0, 1, out=part), params.profile, params.points)
+            if outside is not None:
+                part[outside] = 0
+
+    in_halves(faded, rows)
+    return deep
 
 
 def _falloff(raster: Raster, params: Falloff, context: StepContext) -> Raster:
