@@ -10,10 +10,12 @@ from ..raster import Pixels, Wrap
 def _cubic(count: int, cells: float, size: int) -> Pixels:
     """Weights (count, size) that join lattice numbers by R. Keys' cubic (1981, a = -1/2) at pixel centres."""
     at = (np.arange(count) + 0.5) * (cells / count) + 1.5
-    away = np.abs(at[:, None] - np.arange(size))
+    taps = np.floor(at).astype(np.intp)[:, None] + np.arange(-1, 3)
+    away = np.abs(at[:, None] - taps)
     near = (1.5 * away - 2.5) * away * away + 1
     far = ((-0.5 * away + 2.5) * away - 4) * away + 2
-    weights: Pixels = np.where(away <= 1, near, np.where(away < 2, far, 0)).astype(np.float32)
+    weights: Pixels = np.zeros((count, size), np.float32)
+    np.put_along_axis(weights, taps, np.where(away <= 1, near, far).astype(np.float32), axis=1)
     return weights
 
 
