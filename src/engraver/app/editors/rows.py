@@ -6,7 +6,18 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
-from PySide6.QtWidgets import QAbstractButton, QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
 
 from engraver.core.errors import BadValue
 from engraver.core.params import FieldSpec, parse_value
@@ -231,8 +242,13 @@ class Choice(QComboBox):
         event.ignore()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
+        painter, option = QStylePainter(self), QStyleOptionComboBox()
+        self.initStyleOption(option)
+        field = QStyle.SubControl.SC_ComboBoxEditField
+        room = self.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, field, self).width()
+        option.currentText = self.fontMetrics().elidedText(option.currentText, Qt.TextElideMode.ElideRight, room)
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._ui.colour("ink_2"))

@@ -15,8 +15,8 @@ from ..measuring import Full
 from ..ui import Ui, named
 
 HEIGHT = 62
-# The least room of a gauge: its longest name, its mark and Fix…
-NARROW = 84
+# The least room of a gauge: its longest name and its mark; and with Fix… beside them.
+NARROW, WITH_FIX = 84, 96
 # The width of Export and of the file's name below it.
 EXPORT = 168
 _MARKS = {"good": "✓", "look": "!", "fault": "✕"}
@@ -33,13 +33,13 @@ class GaugeView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setMinimumWidth(ui.px(NARROW))
         self.setMaximumWidth(ui.px(120))
         self.setFixedHeight(ui.px(52))
         self.show_gauge(gauge)
 
     def show_gauge(self, gauge: Gauge) -> None:
         self.gauge, self.pale = gauge, False
+        self.setMinimumWidth(self.ui.px(WITH_FIX if gauge.fix else NARROW))
         words = {"good": "good", "look": "look at this", "fault": "at fault"}[gauge.verdict]
         self.setToolTip(f"{gauge.says}\n{gauge.why}")
         self.setAccessibleName(f"{gauge.name}: {gauge.value}, {words}")
@@ -116,7 +116,7 @@ class ReadinessRow(QWidget):
         left.setSpacing(ui.px(3))
         left.addWidget(named(QLabel("READY FOR"), "caps"))
         self.destination = Choice(ui)
-        self.destination.setFixedWidth(ui.px(196))
+        self.destination.setFixedWidth(ui.px(220))
         self.destination.setAccessibleName("Ready for")
         ui.studio.destinations_changed.connect(self._offer)
         self._offer()
@@ -213,9 +213,12 @@ class ReadinessRow(QWidget):
     def _arrange(self) -> None:
         """Where room is short, what is not good is shown first; the rest is behind a button."""
         room = self._middle.width() - self.ui.px(44)
-        fits = max(1, room // (self.ui.px(NARROW) + self._gauges.spacing()))
-        order = sorted(self.views.values(), key=lambda v: v.gauge.verdict == "good")
-        shown = set(order[:fits])
+        shown: set[GaugeView] = set()
+        for view in sorted(self.views.values(), key=lambda v: v.gauge.verdict == "good"):
+            room -= view.minimumWidth() + self._gauges.spacing()
+            if room < 0 and shown:
+                break
+            shown.add(view)
         for view in self.views.values():
             view.setVisible(view in shown)
         left = len(self.views) - len(shown)
