@@ -42,7 +42,7 @@ def _sized(values: np.ndarray, side: int) -> float:
     params = kind.params(side=side)
     facts = raster.facts()
     context = StepContext(facts, kind.extent(params, facts), (side, side))
-    return _took(lambda: kind.apply(raster, params, context))
+    return _took(lambda: kind.apply(raster, params, context), 7)
 
 
 def sizes() -> list[Figure]:
@@ -50,8 +50,8 @@ def sizes() -> list[Figure]:
     rng = np.random.default_rng(1)
     large, small = (rng.random((n, n), dtype=np.float32) for n in (LARGE, SMALL))
     down, up = _sized(large, SMALL), _sized(small, LARGE)
-    area = _took(lambda: cv2.resize(large, (SMALL, SMALL), interpolation=cv2.INTER_AREA))
-    lanczos = _took(lambda: cv2.resize(small, (LARGE, LARGE), interpolation=cv2.INTER_LANCZOS4))
+    area = _took(lambda: cv2.resize(large, (SMALL, SMALL), interpolation=cv2.INTER_AREA), 7)
+    lanczos = _took(lambda: cv2.resize(small, (LARGE, LARGE), interpolation=cv2.INTER_LANCZOS4), 7)
     return [
         Figure("size 8192² to 2048²", down, "s", f"OpenCV's area, {area:.3f} s", down / area, "at most 1.3 times",
                down <= 1.3 * area),
