@@ -26,7 +26,7 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "hand": ("--plate", "Carved panel", "--step", "hand", "--theme", "lamp"),
     "sheet-splitter": ("--plate", "Knot-work", "--sheet", "split"),
     "tile": ("--plate", "Net weave", "--step", "seamless", "--repeat"),
-    "paper": ("--plate", "Wet hollows", "--step", "mask", "--theme", "lamp"),
+    "paper": ("--plate", "Wet hollows", "--step", "mask-from", "--theme", "lamp"),
     "export": ("--sheet", "export"),
     "destinations": ("--plate", "Ship timber", "--sheet", "destinations"),
 }
