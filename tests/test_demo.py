@@ -144,6 +144,9 @@ def test_the_demo_has_plates_of_every_kind(demo: tuple[quay.Project, SourceStore
         "Copper tile",
         "Ship timber",
         "Pot frieze",
+        "Knot-work",
+        "Carved knot",
+        "Copper",
     ],
 )
 def test_the_demo_is_ready_for_where_it_goes(demo: tuple[quay.Project, SourceStore], name: str) -> None:

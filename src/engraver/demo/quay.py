@@ -160,7 +160,8 @@ def _with_reliefs(project: Project, sources: SourceStore, folder: Path | None) -
         Step.make("crop", x=round(x, 4), y=round(y, 4), width=round(width, 4)),
         Step.make("grey", mix="fade", line=LINE, paper=PAPER), Step.make("even-light", light="paper"),
         Step.make("invert"), Step.make("threshold", softness=0.3), Step.make("bevel", ridge=True, form="round"),
-        Step.make("soften", radius=0.004), Step.make("size", side=1024),
+        Step.make("soften", radius=0.004), Step.make("centre", by="heights", margin=0.05),
+        Step.make("size", side=1024),
     ), "carving")  # fmt: skip
     project, _ = add_plate(project, page, "Carved knot", tuple(steps), read_as="drawing", seed=11)
     copper = sources.add(photo_file(hammered_copper, "hammered_copper.png", folder), "hammered_copper.png")

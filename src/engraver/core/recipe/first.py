@@ -180,7 +180,7 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
             make("levels", low=45.0, high=98.0 if tip else 98.5, toe=0.0),
             make("curve", points=INK),
             *(() if tip else (make("soften", radius=0.002),)),
-            make("centre", margin=0.04 if tip else 0.06), make("square", how="zero"),
+            make("centre", by="heights", margin=0.04 if tip else 0.06), make("square", how="zero"),
             make("size", side=min(LARGEST_TIP, facts.shorter)) if tip else size,
         )  # fmt: skip
     if read_as == "subject":
@@ -188,7 +188,7 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
             make("isolate", marks=(_subject_mark(raster),), soften=0.001), grey,
             make("levels", low=2.0, high=99.5, toe=0.0), make("soften", radius=0.0015),
             make("falloff", outline="own", margin=0.0, fade=0.02, ragged=0.0),
-            make("centre", margin=0.06), make("square", how="zero"), size,
+            make("centre", by="heights", margin=0.06), make("square", how="zero"), size,
         )  # fmt: skip
     return (
         make("straighten", how="level"), make("crop", width=0.78), grey,
