@@ -83,10 +83,9 @@ class Slider(QWidget):
             self.nudge(-much)
         elif key in (Qt.Key.Key_Right, Qt.Key.Key_Up):
             self.nudge(much)
-        elif key == Qt.Key.Key_Home:
-            self._set(self.lo)
-        elif key == Qt.Key.Key_End:
-            self._set(self.hi)
+        elif key in (Qt.Key.Key_Home, Qt.Key.Key_End):
+            self._set(self.lo if key == Qt.Key.Key_Home else self.hi)
+            self.released.emit()
         else:
             super().keyPressEvent(event)
 

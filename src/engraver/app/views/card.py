@@ -158,22 +158,25 @@ class Card(QWidget):
             super().keyPressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        if self.step is None or self.inserted:
-            return
+        if self.step is not None and not self.inserted:
+            self.step_menu(self.step).exec(event.globalPos())
+
+    def step_menu(self, step: Step) -> QMenu:
+        """What can be done with a step."""
         studio, menu = self.ui.studio, QMenu(self)
-        menu.addAction("Switch off" if self.step.on else "Switch on", lambda: studio.toggle_step(self.uid))
+        menu.addAction("Switch off" if step.on else "Switch on", lambda: studio.toggle_step(self.uid))
         menu.addAction("Rename…", self.rename)
         menu.addAction("Earlier", lambda: self.line.shift(self.uid, -1))
         menu.addAction("Later", lambda: self.line.shift(self.uid, 1))
         plate = studio.plate
-        if plate is not None and not self.step.declared.only_here:
+        if plate is not None and not step.declared.only_here:
             here = menu.addAction("Only here: this plate keeps its own")
             here.setCheckable(True)
             here.setChecked(self.uid in plate.own)
             here.triggered.connect(lambda on: self.line.only_here.emit(self.uid, bool(on)))
         menu.addSeparator()
         menu.addAction("Remove", lambda: studio.remove_step(self.uid))
-        menu.exec(event.globalPos())
+        return menu
 
     # -- paint ---------------------------------------------------------------------
 
