@@ -30,6 +30,11 @@ from ..ui import Ui, named
 from .destination_rules import DestinationRules
 from .zone_list import ZoneList
 
+# How the form calls what the file calls otherwise.
+_CALLED = {"sizes.smallest": "the smallest side", "sizes.preferred": "the preferred side",
+           "sizes.largest": "the largest side", "dpi": "DPI", "name": "the name", "name_pattern": "the file name",
+           "purpose": "the purpose", "note": "the note"}  # fmt: skip
+
 
 class DestinationSheet(QDialog):
     """The list at the left; the chosen one's rules and gauges at the right. What is changed is kept on leaving."""
@@ -200,7 +205,9 @@ class DestinationSheet(QDialog):
             try:
                 own = make(self.values(), to.name)
             except BadValue as error:
-                self._tell(error.sentence(), wrong=True)
+                where, _, words = error.why.partition(" ")
+                subject = "" if where.endswith(":") else f"{_CALLED.get(where, where)} "
+                self._tell(f"This cannot be kept: {subject}{words}.", wrong=True)
                 return False
             if not self._write(own):
                 return False

@@ -27,6 +27,14 @@ _ORDER = (
     "tiling-height", "stroke-strip", "plain-jpeg",
 )  # fmt: skip
 _FIELDS = ("plate", "destination", "side")
+# pydantic's words, said as the rest of the program says them.
+_TOLD = {"Input should be": "must be", "String should have": "must have", "greater than or equal to": "at least",
+         "less than or equal to": "at most"}  # fmt: skip
+_PLAIN = {
+    "int_parsing": "must be a whole number", "int_from_float": "must be a whole number",
+    "float_parsing": "must be a number", "string_too_short": "must not be empty",
+    "extra_forbidden": "is no field of a destination",
+}  # fmt: skip
 
 
 class _Part(BaseModel):
@@ -189,13 +197,16 @@ def parse(data: bytes, name: str) -> Destination:
 
 
 def make(values: Any, name: str) -> Destination:
-    """A destination from plain values. Raises BadValue naming what cannot be."""
+    """A destination from plain values. Raises BadValue naming the field that cannot be, and why."""
     try:
         return Destination.model_validate(values)
     except ValidationError as error:
         first = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"]) or "the whole"
-        why = f"{where}: {str(first['msg']).removeprefix('Value error, ')}"
+        where, words = ".".join(str(part) for part in first["loc"]), str(first["msg"]).removeprefix("Value error, ")
+        for theirs, ours in _TOLD.items():
+            words = words.replace(theirs, ours)
+        words = _PLAIN.get(first["type"], words)
+        why = f"{where} {words}" if words.startswith(("must", "is ")) else f"{where}: {words}".removeprefix(": ")
         raise BadValue(f"{name} is not a destination", why, "Correct it, or make it anew in the window") from None
 
 
