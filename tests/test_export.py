@@ -213,6 +213,41 @@ def test_tips_and_masks_are_judged_on_paper_and_tiles_cover_the_surface(bench: W
     assert canvas.overlays.repeat and canvas.target().width() < 0.36 * canvas.width()
 
 
+def test_a_plate_that_is_not_square_is_measured_and_fixed_but_not_written(bench: Window) -> None:
+    studio = bench.studio
+    for kind in ("crop", "size"):
+        studio.toggle_step(next(s.uid for s in studio.steps if s.kind == kind))
+    settle(bench)
+    gauges = {id: view.gauge for id, view in bench.readiness.views.items()}
+    assert gauges["size"].value == "320 × 240" and gauges["size"].fix == "crop" and "lift" in gauges
+    bench.run(bench.commands["copy"])
+    assert "wants a square" in bench.notice.text()
+    seen: list[tuple[bool, str]] = []
+
+    def look(sheet: QDialog) -> None:
+        assert isinstance(sheet, ExportSheet)
+        settle(bench)
+        seen.append((sheet.go.isEnabled(), sheet.words.text()))
+        sheet.lines["sculpt-stamp"].tick.setChecked(False)
+        sheet.lines["tiling-height"].tick.setChecked(True)  # this one takes what is not square
+        settle(bench)
+        seen.append((sheet.go.isEnabled(), sheet.words.text()))
+        sheet.reject()
+
+    in_dialog(ExportSheet, look)
+    bench.run(bench.commands["export"])
+    assert seen[0] == (False, "This plate cannot be written as Sculpt stamp, black is zero: untick it, or put the "
+                              "plate right.")  # fmt: skip
+    assert seen[1][0] and seen[1][1].startswith("Writes ")
+    for fix, side in (("Crop to a square", 240), ("Set the side to one that fits", 256)):
+        menu = bench.readiness.gauge_menu(bench.readiness.views["size"].gauge)
+        next(a for a in menu.actions() if a.text() == fix).trigger()
+        settle(bench)
+        raster = bench.pictures.full.result.raster  # type: ignore[union-attr]
+        assert (raster.width, raster.height) == (side, side)
+    assert bench.readiness.views["size"].gauge.verdict == "good"
+
+
 def test_seam_is_fixed_by_a_press(bench: Window) -> None:
     bench.studio.set_destination("tiling-height")
     settle(bench)

@@ -33,7 +33,7 @@ def measure_full(engine: Engine, line: Line, to: Destination, check: Check, quic
     strength = first_strength(heights(result.raster.flat(), result.raster.zero))
     check()
     try:
-        measured = Measured.delivered(deliver(result.raster, to))
+        measured = Measured.delivered(deliver(result.raster, to, judge=True))
     except EngraverError as error:
         return Full(result, (), strength, error, line)
     order = that_apply(to, measured.wrap)

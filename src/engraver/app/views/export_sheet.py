@@ -46,7 +46,7 @@ class Line(QWidget):
 
     def __init__(self, ui: Ui, to: Destination, side: int, now: int) -> None:
         super().__init__()
-        self.ui, self.to, self.ready = ui, to, False
+        self.ui, self.to, self.ready, self.refused = ui, to, False, False
         grid = QGridLayout(self)
         grid.setContentsMargins(ui.px(10), ui.px(5), ui.px(10), ui.px(5))
         grid.setHorizontalSpacing(ui.px(10))
@@ -87,6 +87,7 @@ class Line(QWidget):
 
     def show_trouble(self, error: EngraverError) -> None:
         """It cannot be delivered for this destination."""
+        self.refused = True
         self.verdict.setText(f'<span style="color:{self.ui.theme.fault}; font-weight:600">✕ cannot be</span>')
         self.says.setText(error.sentence())
         self.says.show()
@@ -200,7 +201,7 @@ class ExportSheet(QDialog):
         if not line.tick.isChecked() or line.ready:
             return
         line.ready = True
-        if line.to == self.ui.studio.destination and self.full.trouble is None and self._same_side(line.to):
+        if line.to == self.ui.studio.destination and self.full.trouble is None and self._as_it_is(line.to):
             line.show_gauges(list(self.full.gauges))
             return
         line.show_measuring()
@@ -222,14 +223,17 @@ class ExportSheet(QDialog):
             if not isValid(self):
                 return
             line.show_trouble(found) if isinstance(found, EngraverError) else line.show_gauges(found)
+            self._follow()
             self._waiting.pop(0)
             if self._waiting:
                 self._measure_next()
 
         self.ui.pictures.errand(work, done, lambda error: None)
 
-    def _same_side(self, to: Destination) -> bool:
-        return fitting_side(self.full.result.raster, to) is None
+    def _as_it_is(self, to: Destination) -> bool:
+        """Whether the plate is delivered as it was measured, brought to no other side and refused for none."""
+        now = self.full.result.raster
+        return fitting_side(now, to) is None and (not to.square or now.width == now.height)
 
     def _orders(self, stem: str) -> tuple[Order, ...]:
         folder, made = Path(self.folder.text()).expanduser(), []
@@ -267,11 +271,14 @@ class ExportSheet(QDialog):
         written = wish.paths()
         there = [path.name for path in written if path.exists()]
         wrong = ""
+        refused = next((line for line in self.lines.values() if line.refused and line.tick.isChecked()), None)
         gone = next((p.parent for p in written if not p.parent.is_dir()), None)
         if not name or "/" in name or name in (".", ".."):
             wrong, there = "Give the file a name without “/”.", []
         elif not wish.orders:
             wrong = "Tick at least one destination."
+        elif refused is not None:
+            wrong = f"This plate cannot be written as {refused.to.name}: untick it, or put the plate right."
         elif gone is not None or not Path(self.folder.text()).expanduser().is_dir():
             wrong = "That folder is not there."
         elif there and not wish.replace:

@@ -93,7 +93,9 @@ def fitting_side(raster: Raster, destination: Destination) -> int | None:
     return None if destination.sizes.fits(side) else destination.sizes.nearest(side)
 
 
-def deliver(raster: Raster, destination: Destination, *, side: int | None = None, reverse: bool = False) -> Delivered:
+def deliver(
+    raster: Raster, destination: Destination, *, side: int | None = None, reverse: bool = False, judge: bool = False
+) -> Delivered:
     """What a finished plate becomes for a destination.
 
     Parameters
@@ -105,6 +107,8 @@ def deliver(raster: Raster, destination: Destination, *, side: int | None = None
         Bring its longer side to this first; it is never stretched.
     reverse : bool
         The other polarity than the destination's own.
+    judge : bool
+        Only to be measured: what is not square is let through, and its gauge says so.
 
     Raises
     ------
@@ -112,7 +116,7 @@ def deliver(raster: Raster, destination: Destination, *, side: int | None = None
         Not square where a square is wanted (the words name ``crop``); or the plate
         cuts and the destination only raises.
     """
-    if destination.square and raster.width != raster.height:
+    if destination.square and raster.width != raster.height and not judge:
         raise BadValue(
             f"{destination.name} wants a square, and the plate is {raster.width} × {raster.height}", "",
             "Add a square crop: the step 'crop'",
