@@ -8,6 +8,7 @@ import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import hypothesis
 import numpy as np
 import pytest
 from PIL import Image
@@ -24,6 +25,9 @@ from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
 
 use_kernel_cache()
+# The same examples each time: what a run finds, the next one finds too.
+hypothesis.settings.register_profile("steady", derandomize=True, deadline=None)
+hypothesis.settings.load_profile("steady")
 LEFT = Qt.MouseButton.LeftButton
 
 

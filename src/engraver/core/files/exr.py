@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from ..raster import Pixels
 from .picture import Decoded, PictureFacts, broken, check_size
 
-_TROUBLE = (ValueError, TypeError, LookupError, AttributeError, RuntimeError, OSError, OverflowError, MemoryError)
 # The layers a height or a picture may lie in, first found first; else any channel that is there.
 _COLOUR = ("R", "G", "B")
 _GREY = ("Y", "Z", "height", "depth")
@@ -24,10 +23,7 @@ def sniff(head: bytes) -> bool:
 def _open(data: bytes, name: str, *, header_only: bool) -> Any:
     import OpenEXR
 
-    try:
-        return OpenEXR.File(io.BytesIO(data), True, header_only, 1)
-    except _TROUBLE as error:
-        raise broken(name) from error
+    return OpenEXR.File(io.BytesIO(data), True, header_only, 1)
 
 
 def _window(header: Any) -> tuple[int, int]:
@@ -47,18 +43,13 @@ def _chosen(names: list[str], name: str) -> tuple[str, ...]:
 def facts(data: bytes, name: str) -> PictureFacts:
     """Size and channels from the header (Academy Software Foundation, "OpenEXR File Layout")."""
     with _open(data, name, header_only=True) as file:
-        try:
-            header = file.parts[0].header
-            width, height = _window(header)
-            check_size(name, width, height)
-            names = [c.name for c in header["channels"]]
-            pages = len(file.parts)
-            if "deep" in str(header.get("type", "")):
-                raise broken(name, "it holds several depths in a pixel")
-        except _TROUBLE as error:
-            if hasattr(error, "sentence"):
-                raise
-            raise broken(name) from error
+        header = file.parts[0].header
+        width, height = _window(header)
+        check_size(name, width, height)
+        names = [c.name for c in header["channels"]]
+        pages = len(file.parts)
+        if "deep" in str(header.get("type", "")):
+            raise broken(name, "it holds several depths in a pixel")
     return PictureFacts(
         "OpenEXR", width, height, 32, len(_chosen(names, name)), alpha="A" in names, samples="float", pages=pages
     )
@@ -68,15 +59,10 @@ def decode(data: bytes, name: str, page: int) -> Decoded:
     """The values of the chosen channels, as they are."""
     known = facts(data, name)
     with _open(data, name, header_only=False) as file:
-        try:
-            channels = file.parts[min(page, len(file.parts) - 1)].channels
-            chosen = _chosen(list(channels), name)
-            planes = [np.array(channels[c].pixels, np.float32) for c in chosen]
-            alpha = np.array(channels["A"].pixels, np.float32) if "A" in channels else None
-        except _TROUBLE as error:
-            if hasattr(error, "sentence"):
-                raise
-            raise broken(name) from error
+        channels = file.parts[min(page, len(file.parts) - 1)].channels
+        chosen = _chosen(list(channels), name)
+        planes = [np.array(channels[c].pixels, np.float32) for c in chosen]
+        alpha = np.array(channels["A"].pixels, np.float32) if "A" in channels else None
     if any(p.ndim != 2 or p.shape != planes[0].shape or p.size == 0 for p in planes):
         raise broken(name, "its channels have different sizes")
     values: NDArray[np.float32] = planes[0] if len(planes) == 1 else np.stack(planes, axis=2)

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from ..errors import BadPicture
-from .picture import Decoded, PictureFacts, broken, check_size
+from .picture import Decoded, PictureFacts, check_size
 
 _BRANDS = (b"heic", b"heix", b"hevc", b"heim", b"heis", b"mif1", b"msf1")
 _MAKE = 0x010F
@@ -28,10 +28,7 @@ def _opened(data: bytes, name: str) -> Any:
             f"{name} cannot be read", "the decoder for HEIC pictures is not installed",
             "Install pillow-heif, or export the photo as JPEG",
         ) from error  # fmt: skip
-    try:
-        file = pillow_heif.open_heif(io.BytesIO(data))
-    except (OSError, ValueError, RuntimeError, SyntaxError, EOFError, IndexError, KeyError, TypeError) as error:
-        raise broken(name) from error
+    file = pillow_heif.open_heif(io.BytesIO(data))
     check_size(name, *file.size)
     return file
 
@@ -55,10 +52,7 @@ def decode(data: bytes, name: str, page: int) -> Decoded:
     """8-bit samples, upright as the file's own transforms say; more bits are brought to 8 by the decoder."""
     file = _opened(data, name)
     known = _facts(file)
-    try:
-        picture = file.to_pillow()
-    except (OSError, ValueError, RuntimeError, SyntaxError, EOFError) as error:
-        raise broken(name) from error
+    picture = file.to_pillow()
     if known.alpha:
         rgba = np.asarray(picture.convert("RGBA"))
         return Decoded(rgba[..., :3], rgba[..., 3].astype(np.float32) / np.float32(255), known)

@@ -14,6 +14,9 @@ from ..raster import Facts, Raster
 
 # Beyond this a decoder is not even started: 13,300 pixels squared.
 MAX_PIXELS = 178_000_000
+# What lies further from zero is no height but the emptiness behind it, as depth pictures write it: a hole.
+# Whole numbers of 32 bits stay inside.
+FARTHEST = 4.3e9
 _CLEAR = "Export the picture again from where it came from, or choose another one"
 
 Samples = Literal["bits", "whole", "signed", "float"]
@@ -57,10 +60,10 @@ class Reading(Params):
     """Reading parameters, step zero of a plate: how the source becomes a raster."""
 
     lo: float | None = number(
-        None, -1e9, 1e9, "Lowest", "The stored value that becomes black; for float and elevation pictures."
+        None, -FARTHEST, FARTHEST, "Lowest", "The stored value that becomes black; for float and elevation pictures."
     )  # fmt: skip
     hi: float | None = number(
-        None, -1e9, 1e9, "Highest", "The stored value that becomes white; for float and elevation pictures."
+        None, -FARTHEST, FARTHEST, "Highest", "The stored value that becomes white; for float and elevation pictures."
     )  # fmt: skip
     reversed: bool = flag(False, "Read reversed", "White and black change places: for pictures of depth.")
     page: int = integer(0, 0, 9999, "Page", "Which picture of a file that holds several.")
@@ -107,7 +110,7 @@ def upright(values: NDArray[Any], orientation: int) -> NDArray[Any]:
 def _scaled(decoded: Decoded, reading: Reading, name: str) -> tuple[NDArray[np.float32], Any, float | None]:
     """Values in 0..1 by lo and hi, a mask of what is there, and the units of the full range."""
     values: NDArray[Any] = decoded.values.astype(np.float64 if decoded.facts.samples == "signed" else np.float32)
-    there = np.isfinite(values) & (np.abs(values) < 1e30)
+    there = np.isfinite(values) & (np.abs(values) <= FARTHEST)
     if decoded.nodata is not None and np.isfinite(decoded.nodata):
         there &= values != decoded.nodata
     if not there.any():
@@ -118,7 +121,8 @@ def _scaled(decoded: Decoded, reading: Reading, name: str) -> tuple[NDArray[np.f
         lo, hi = (found_lo if lo is None else lo), (found_hi if hi is None else hi)
     if hi <= lo:
         hi = lo + 1.0
-    scaled = np.where(there, (values - lo) / (hi - lo), 0).astype(np.float32)
+    values[~there] = lo
+    scaled = ((values - lo) / (hi - lo)).astype(np.float32)
     mask = there if there.ndim == 2 else there.all(axis=2)
     return scaled, (None if mask.all() else mask.astype(np.float32)), hi - lo
 

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import io
-import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 import numpy as np
 from PIL import Image
 
-from .picture import Decoded, PictureFacts, broken, check_size, upright
+from .picture import Decoded, PictureFacts, check_size, upright
 
 _ORIENTATION, _MAKE, _EXPOSURE = 0x0112, 0x010F, 0x8769
 
@@ -29,17 +28,9 @@ def sniff_bmp(head: bytes) -> bool:
 
 @contextmanager
 def _opened(data: bytes, name: str) -> Iterator[Image.Image]:
-    try:
-        with warnings.catch_warnings():
-            # Pillow warns of large pictures long before our own bound; beyond twice its bound it raises.
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=("JPEG", "WEBP", "BMP")) as picture:
-                check_size(name, *picture.size)
-                yield picture
-    except Image.DecompressionBombError as error:
-        raise broken(name, "its header claims more pixels than Engraver takes in") from error
-    except (OSError, SyntaxError, EOFError, IndexError, KeyError, TypeError, OverflowError) as error:
-        raise broken(name) from error
+    with Image.open(io.BytesIO(data), formats=("JPEG", "WEBP", "BMP")) as picture:
+        check_size(name, *picture.size)
+        yield picture
 
 
 def _facts(picture: Image.Image) -> tuple[PictureFacts, int]:

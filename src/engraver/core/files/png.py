@@ -92,35 +92,32 @@ def decode(data: bytes, name: str, page: int) -> Decoded:
     parts = dict(chunks)
     colour, bits = data[25], data[24]
     alpha = None
-    try:
-        if colour == 3:
-            clean = _rebuilt(chunks, (*_PIXEL_CHUNKS, b"tRNS"))
-            with Image.open(io.BytesIO(clean)) as picture:
-                rgba = np.asarray(picture.convert("RGBA"))
-            values, alpha = rgba[..., :3], rgba[..., 3] / np.float32(255) if known.alpha else None
-        elif bits == 16:
-            clean = _rebuilt(chunks, _PIXEL_CHUNKS)
-            raw = cv2.imdecode(np.frombuffer(clean, np.uint8), cv2.IMREAD_UNCHANGED)
-            if raw is None:
-                raise broken(name)
-            values = raw[..., :3][..., ::-1] if raw.ndim == 3 and colour in (2, 6) else raw
-            if colour == 4:
-                values = raw[..., 0]
-            if colour in (4, 6):
-                alpha = raw[..., -1] / np.float32(65535)
-        else:
-            clean = _rebuilt(chunks, _PIXEL_CHUNKS)
-            with Image.open(io.BytesIO(clean)) as picture:
-                raw = np.asarray(picture).astype(np.uint8)
-            if bits < 8:  # Pillow spreads 2 and 4 bits over 0..255; 1 bit comes as 0 and 1
-                raw = raw if bits == 1 else raw // np.uint8(255 // (2**bits - 1))
-            values = raw[..., : known.channels] if raw.ndim == 3 else raw
-            if colour in (4, 6):
-                alpha = raw[..., -1] / np.float32(255)
-            if values.ndim == 3 and values.shape[2] == 1:
-                values = values[..., 0]
-    except (OSError, SyntaxError, ValueError, struct.error, cv2.error) as error:
-        raise broken(name) from error
+    if colour == 3:
+        clean = _rebuilt(chunks, (*_PIXEL_CHUNKS, b"tRNS"))
+        with Image.open(io.BytesIO(clean)) as picture:
+            rgba = np.asarray(picture.convert("RGBA"))
+        values, alpha = rgba[..., :3], rgba[..., 3] / np.float32(255) if known.alpha else None
+    elif bits == 16:
+        clean = _rebuilt(chunks, _PIXEL_CHUNKS)
+        raw = cv2.imdecode(np.frombuffer(clean, np.uint8), cv2.IMREAD_UNCHANGED)
+        if raw is None:
+            raise broken(name)
+        values = raw[..., :3][..., ::-1] if raw.ndim == 3 and colour in (2, 6) else raw
+        if colour == 4:
+            values = raw[..., 0]
+        if colour in (4, 6):
+            alpha = raw[..., -1] / np.float32(65535)
+    else:
+        clean = _rebuilt(chunks, _PIXEL_CHUNKS)
+        with Image.open(io.BytesIO(clean)) as picture:
+            raw = np.asarray(picture).astype(np.uint8)
+        if bits < 8:  # Pillow spreads 2 and 4 bits over 0..255; 1 bit comes as 0 and 1
+            raw = raw if bits == 1 else raw // np.uint8(255 // (2**bits - 1))
+        values = raw[..., : known.channels] if raw.ndim == 3 else raw
+        if colour in (4, 6):
+            alpha = raw[..., -1] / np.float32(255)
+        if values.ndim == 3 and values.shape[2] == 1:
+            values = values[..., 0]
     if b"tRNS" in parts and colour in (0, 2):
         key = np.array(struct.unpack(f">{known.channels}H", parts[b"tRNS"][: 2 * known.channels]))
         same = values == key if values.ndim == 2 else (values == key).all(axis=2)

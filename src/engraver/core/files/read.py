@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import struct
+import warnings
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..errors import BadPicture, file_trouble
+import cv2
+from PIL import Image
+
+from ..errors import BadPicture, EngraverError, file_trouble
 from ..raster import Raster
 from . import exr, heic, plain, png, tiff
-from .picture import Decoded, PictureFacts, Reading, natural_range, to_raster
+from .picture import Decoded, PictureFacts, Reading, broken, natural_range, to_raster
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +40,10 @@ FORMATS = (
 )
 EXTENSIONS = tuple(e for f in FORMATS for e in f.extensions)
 MAX_BYTES = 2_000_000_000
+_TROUBLE = (
+    ValueError, TypeError, LookupError, AttributeError, RuntimeError, ArithmeticError, AssertionError, OSError,
+    EOFError, SyntaxError, struct.error, cv2.error,
+)  # fmt: skip
 
 
 def _format(data: bytes, name: str) -> Format:
@@ -47,6 +57,24 @@ def _format(data: bytes, name: str) -> Format:
         "it is not a picture of a kind Engraver knows",
         "It takes PNG, JPEG, TIFF, WebP, BMP, HEIC and OpenEXR",
     )
+
+
+@contextmanager
+def _fenced(name: str) -> Iterator[None]:
+    """Decoders end in many ways on a file that is damaged; the artist reads one sentence."""
+    try:
+        with warnings.catch_warnings():
+            # Pillow warns of large pictures long before our own bound; beyond twice its bound it raises.
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            yield
+    except EngraverError:
+        raise
+    except Image.DecompressionBombError as error:
+        raise broken(name, "its header claims more pixels than Engraver takes in") from error
+    except MemoryError as error:
+        raise BadPicture(f"{name} cannot be read", "it does not fit into memory", "Close other programs") from error
+    except _TROUBLE as error:
+        raise broken(name) from error
 
 
 def is_picture(data: bytes) -> bool:
@@ -66,7 +94,8 @@ def read_bytes(path: Path) -> bytes:
 
 def facts(data: bytes, name: str) -> PictureFacts:
     """What the header tells. Raises BadPicture for anything that is not a usable picture."""
-    return _format(data, name).facts(data, name)
+    with _fenced(name):
+        return _format(data, name).facts(data, name)
 
 
 def load(data: bytes, name: str, reading: Reading | None = None) -> Raster:
@@ -87,8 +116,9 @@ def load(data: bytes, name: str, reading: Reading | None = None) -> Raster:
         When it is no picture, damaged, too large, or has no finite value.
     """
     reading = reading or Reading()
-    decoded = _format(data, name).decode(data, name, reading.page)
-    return to_raster(decoded, reading, name)
+    with _fenced(name):
+        decoded = _format(data, name).decode(data, name, reading.page)
+        return to_raster(decoded, reading, name)
 
 
 def first_reading(data: bytes, name: str) -> Reading:
