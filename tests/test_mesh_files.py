@@ -145,16 +145,43 @@ def test_files_cut_short_say_so_in_one_sentence(kind: str) -> None:
     assert refused > 0
 
 
-@given(place=st.integers(0, 10**6), value=st.integers(0, 255), kind=st.sampled_from(sorted(KINDS)))
-@settings(max_examples=150, deadline=None)
-def test_a_damaged_byte_never_does_worse_than_a_refusal(place: int, value: int, kind: str) -> None:
+@given(
+    harm=st.lists(
+        st.tuples(st.sampled_from([300, 900, 10**6]), st.integers(0, 10**6), st.integers(0, 255)), max_size=6
+    ),
+    cut=st.none() | st.integers(0, 10**6),
+    kind=st.sampled_from(sorted(KINDS)),
+)
+@settings(max_examples=600)
+def test_damage_never_does_worse_than_a_refusal(harm: list[tuple[int, int, int]], cut: int | None, kind: str) -> None:
+    """The loops that read are compiled and check no index: what they are given must not lead out of their arrays."""
     data = bytearray(written(kind))
-    data[place % min(len(data), 900)] = value
+    for top, place, value in harm:
+        data[place % min(len(data), top)] = value
     try:
-        mesh = load(bytes(data), f"harm{KINDS[kind]}")
+        mesh = load(bytes(data if cut is None else data[: cut % len(data)]), f"harm{KINDS[kind]}")
         assert np.isfinite(mesh.points).all() and mesh.faces.max() < len(mesh.points)
     except BadMesh:
         pass
+
+
+CROWDED = {
+    "points of three letters": (b"v \n" * 50_000, "crowd.obj"),
+    "a control letter for a corner": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 \x0b3\n" + b"#" * 4000, "crowd.obj"),
+    "corners without blanks": (b"OFF\n3 1 0\n0 0 0\n1 0 0\n0 1 0\n99999 " + b"1a " * 40_000, "crowd.off"),
+    "a control letter in a polygon": (b"OFF\n3 1 0\n0 0 0\n1 0 0\n0 1 0\n99999 0 \x1f1 2\n", "crowd.off"),
+    "words without numbers": (b"solid x\n" + b"vertex-1-1-1" * 30_000 + b"\nendsolid x", "crowd.stl"),
+}
+
+
+@pytest.mark.parametrize("what", list(CROWDED))
+def test_more_in_a_line_than_there_should_be_leads_nowhere_else(what: str) -> None:
+    data, name = CROWDED[what]
+    try:
+        mesh = load(data, name)
+        assert mesh.faces.max() < len(mesh.points)
+    except BadMesh as error:
+        assert name in error.sentence()
 
 
 def off(points: str, faces: str, counts: str) -> bytes:

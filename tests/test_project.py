@@ -13,6 +13,8 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from conftest import png_bytes
 from engraver.core.engine import SourceStore
@@ -127,6 +129,38 @@ def test_broken_bundles_are_told(tmp_path: Path) -> None:
     (tmp_path / "bad.recipe").write_bytes(bad)
     with pytest.raises(BadProject, match="no step called 'polish'"):
         open_recipe(tmp_path / "bad.recipe")
+
+
+@pytest.fixture(scope="module")
+def bundle(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, bytes]:
+    path = tmp_path_factory.mktemp("damaged") / "quay.engraver"
+    project, store = example()
+    save(project, path, store)
+    return path, path.read_bytes()
+
+
+@settings(max_examples=300)
+@given(
+    harm=st.lists(
+        st.tuples(st.sampled_from([80, 600, 10**6]), st.integers(0, 10**6), st.integers(0, 255)), max_size=6
+    ),
+    cut=st.none() | st.integers(0, 10**6),
+)
+def test_a_damaged_project_is_opened_whole_or_told(
+    bundle: tuple[Path, bytes], harm: list[tuple[int, int, int]], cut: int | None
+) -> None:
+    path, good = bundle
+    data = bytearray(good)
+    for top, place, value in harm:
+        data[-1 - place % min(top, len(data))] = value  # what a zip says of itself stands at its end
+        data[place % len(data)] ^= value & 1
+    path.write_bytes(data if cut is None else data[: cut % len(data)])
+    try:
+        project = open_project(path, SourceStore())
+    except EngraverError as error:
+        assert "quay.engraver" in error.sentence()
+    else:
+        assert [p.name for p in project.plates]
 
 
 def test_a_linked_source_that_changed_is_not_taken_for_the_old_one(tmp_path: Path) -> None:

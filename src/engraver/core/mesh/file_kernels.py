@@ -54,6 +54,17 @@ def number(text, at, stop):  # type: ignore[no-untyped-def]
 
 
 @_kernel
+def blanks(text, at, stop):  # type: ignore[no-untyped-def]
+    """The next place on the line that is no blank; every control letter but the line's end counts as one.
+
+    What is left at the place returned is a line's end or the first letter of a word, so that a word always moves on.
+    """
+    while at < stop and text[at] <= 32 and text[at] != 10 and text[at] != 13:
+        at += 1
+    return at
+
+
+@_kernel
 def wavefront(text, start, stop, known, points, faces, marks):  # type: ignore[no-untyped-def]
     """Lines ``v`` and ``f`` of a Wavefront OBJ between two places of the text.
 
@@ -63,15 +74,13 @@ def wavefront(text, start, stop, known, points, faces, marks):  # type: ignore[n
     """
     at, n, m, k = start, 0, 0, 0
     while at < stop:
-        while at < stop and (text[at] == 32 or text[at] == 9):
-            at += 1
+        at = blanks(text, at, stop)
         letter = text[at] if at < stop else 10
         after = text[at + 1] if at + 1 < stop else 10
         if letter == 118 and (after == 32 or after == 9):  # v
             at += 2
             for i in range(3):
-                while at < stop and (text[at] == 32 or text[at] == 9):
-                    at += 1
+                at = blanks(text, at, stop)
                 if at >= stop or text[at] == 10 or text[at] == 13:
                     points[n, i] = np.nan
                 else:
@@ -81,8 +90,7 @@ def wavefront(text, start, stop, known, points, faces, marks):  # type: ignore[n
             at += 2
             corners, first, before = 0, 0, 0
             while True:
-                while at < stop and (text[at] == 32 or text[at] == 9):
-                    at += 1
+                at = blanks(text, at, stop)
                 if at >= stop or text[at] == 10 or text[at] == 13 or text[at] == 35:
                     break
                 value, at = number(text, at, stop)
@@ -132,8 +140,7 @@ def table(text, at, stop, out):  # type: ignore[no-untyped-def]
         if at >= stop:
             break
         for i in range(out.shape[1]):
-            while at < stop and (text[at] == 32 or text[at] == 9):
-                at += 1
+            at = blanks(text, at, stop)
             if at >= stop or text[at] == 10 or text[at] == 13:
                 out[n, i] = np.nan
             else:
@@ -157,9 +164,11 @@ def polygons(text, at, stop, skip, counts, corners):  # type: ignore[no-untyped-
             break
         wanted, seen = 0, -skip - 1
         while seen < wanted and at < stop and text[at] != 10 and text[at] != 13:
-            if text[at] == 32 or text[at] == 9:
-                at += 1
-                continue
+            at = blanks(text, at, stop)
+            if at >= stop or text[at] == 10 or text[at] == 13:
+                break
+            if k == corners.size:
+                return n, k
             value, at = number(text, at, stop)
             seen += 1
             if seen == 0:

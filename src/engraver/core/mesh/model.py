@@ -108,7 +108,9 @@ def mesh_of(
         )  # fmt: skip
     if int(faces.min()) < 0 or int(faces.max()) >= len(points):
         raise broken(name, "a triangle names a point that is not in the file")
-    if not np.isfinite(np.add.reduce(points, axis=None, dtype=np.float64)):
+    with np.errstate(invalid="ignore", over="ignore"):  # one sum tells of any point that is no number
+        whole = np.isfinite(np.add.reduce(points, axis=None, dtype=np.float64))
+    if not whole:
         raise broken(name, "it holds points that are not numbers")
     check(0.7)
     low, high = points.min(axis=0).astype(np.float64), points.max(axis=0).astype(np.float64)

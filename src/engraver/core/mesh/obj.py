@@ -37,7 +37,8 @@ def load(data: bytes, name: str, check: Watch) -> Mesh:
         check(0.7 * at / text.size)
         stop = data.find(b"\n", min(at + _CHUNK, text.size - 1)) + 1 or text.size
         length = stop - at
-        new_points, new_faces = np.empty((length // 6 + 2, 3)), np.empty((length // 2 + 2, 3), np.int32)
+        # A point takes three letters at least, a corner two: no more can be in a piece.
+        new_points, new_faces = np.empty((length // 3 + 2, 3)), np.empty((length // 2 + 2, 3), np.int32)
         marks = np.empty((256, 2), np.int64)
         n, m, k = kernels.wavefront(text, at, stop, known, new_points, new_faces, marks)
         points.append(new_points[:n].copy())

@@ -4,18 +4,25 @@ from __future__ import annotations
 
 import io
 import re
+import struct
 import zipfile
+import zlib
 from pathlib import Path
 from typing import BinaryIO
 
 from ..engine.sources import SourceStore, digest
-from ..errors import BadProject
+from ..errors import BadProject, EngraverError
 from ..files.atomic import write_with
 from ..files.read import MAX_BYTES, read_bytes
 from ..recipe.models import Project
 from .codec import MAX_JSON, project_json, read_project
 
 EXTENSION = ".engraver"
+# How a damaged zip ends, by where the damage lies.
+_TROUBLE = (
+    zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, NotImplementedError, RuntimeError, ValueError, OSError,
+    EOFError, struct.error,
+)  # fmt: skip
 _SOURCE = re.compile(r"sources/[0-9a-f]{64}\Z")
 # Zip dates are fixed, so that the same project gives the same bytes.
 _DATE = (1980, 1, 1, 0, 0, 0)
@@ -65,9 +72,9 @@ def open_project(path: Path, sources: SourceStore) -> Project:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as bundle:
             return _unpacked(bundle, path.name, sources)
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, RuntimeError, EOFError) as error:
-        if isinstance(error, BadProject):
-            raise
+    except EngraverError:
+        raise
+    except _TROUBLE as error:
         raise BadProject(
             f"{path.name} cannot be opened", "it is not an Engraver project, or it is damaged"
         ) from error
