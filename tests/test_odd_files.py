@@ -51,7 +51,7 @@ STORED: dict[str, Callable[[], bytes]] = {
 
 @pytest.mark.parametrize("way", list(STORED))
 def test_a_colour_tiff_reads_the_same_however_it_is_stored(way: str) -> None:
-    """TIFF 6.0 (Adobe, 1992); written by tifffile."""
+    """TIFF 6.0 (1992); written by tifffile."""
     raster = load(STORED[way](), "net.tif")
     assert np.array_equal(raster.pixels, (RGB / np.float32(255)).astype(np.float32))
 
