@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QStylePainter,
     QVBoxLayout,
     QWidget,
-)  # fmt: skip
+)
 
 from engraver.core.errors import BadValue
 from engraver.core.params import FieldSpec, parse_value

@@ -203,11 +203,9 @@ class DestinationSheet(QDialog):
         to = self.chosen()
         if to.id in self._own:
             try:
-                own = make(self.values(), to.name)
+                own = make(self.values(), to.name, _CALLED)
             except BadValue as error:
-                where, _, words = error.why.partition(" ")
-                subject = "" if where.endswith(":") else f"{_CALLED.get(where, where)} "
-                self._tell(f"This cannot be kept: {subject}{words}.", wrong=True)
+                self._tell(f"This cannot be kept: {error.why}.", wrong=True)
                 return False
             if not self._write(own):
                 return False

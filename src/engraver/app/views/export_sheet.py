@@ -233,7 +233,7 @@ class ExportSheet(QDialog):
     def _as_it_is(self, to: Destination) -> bool:
         """Whether the plate is delivered as it was measured, brought to no other side and refused for none."""
         now = self.full.result.raster
-        return fitting_side(now, to) is None and (not to.square or now.width == now.height)
+        return fitting_side(now, to) is None and to.takes_shape(now.width, now.height)
 
     def _orders(self, stem: str) -> tuple[Order, ...]:
         folder, made = Path(self.folder.text()).expanduser(), []

@@ -23,7 +23,14 @@ def area(values: Pixels, height: int, width: int) -> Pixels:
 
 
 def at_most(values: Pixels, side: float, least: int = 2) -> Pixels:
-    """By area, with the longer side at most ``side`` and neither under ``least``; itself where it is that small."""
+    """By area, with the longer side at most ``side`` and neither under ``least``; itself where it is that small.
+
+    Parameters
+    ----------
+    values : float32 (H, W) or (H, W, 3)
+    side, least : float, int
+        In pixels.
+    """
     ratio = side / max(values.shape[:2])
     if ratio >= 1:
         return values

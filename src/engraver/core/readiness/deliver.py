@@ -116,7 +116,7 @@ def deliver(
         Not square where a square is wanted (the words name ``crop``); or the plate
         cuts and the destination only raises.
     """
-    if destination.square and raster.width != raster.height and not judge:
+    if not judge and not destination.takes_shape(raster.width, raster.height):
         raise BadValue(
             f"{destination.name} wants a square, and the plate is {raster.width} × {raster.height}", "",
             "Add a square crop: the step 'crop'",

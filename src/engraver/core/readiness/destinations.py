@@ -147,6 +147,10 @@ class Destination(_Part):
         """Along which axes a plate is to repeat here: as the destination says, else as the plate does."""
         return {"none": plate, "strip": (True, False), "both": (True, True)}[self.tiling]
 
+    def takes_shape(self, width: int, height: int) -> bool:
+        """Whether a plate of so many pixels has the shape that is wanted."""
+        return not self.square or width == height
+
     def stem(self, plate: str, side: int) -> str:
         """The file name without its ending."""
         values = {"plate": plate, "destination": self.id, "side": str(side)}
@@ -196,8 +200,11 @@ def parse(data: bytes, name: str) -> Destination:
     return make(values, name)
 
 
-def make(values: Any, name: str) -> Destination:
-    """A destination from plain values. Raises BadValue naming the field that cannot be, and why."""
+def make(values: Any, name: str, called: Mapping[str, str] | None = None) -> Destination:
+    """A destination from plain values.
+
+    Raises BadValue naming the field that cannot be, and why; by what a form calls it, where ``called`` says so.
+    """
     try:
         return Destination.model_validate(values)
     except ValidationError as error:
@@ -206,7 +213,10 @@ def make(values: Any, name: str) -> Destination:
         for theirs, ours in _TOLD.items():
             words = words.replace(theirs, ours)
         words = _PLAIN.get(first["type"], words)
-        why = f"{where} {words}" if words.startswith(("must", "is ")) else f"{where}: {words}".removeprefix(": ")
+        if words.startswith(("must", "is ")):
+            why = f"{(called or {}).get(where, where)} {words}"
+        else:  # words that name what they speak of; who wrote the file also wants its place
+            why = words if called is not None or not where else f"{where}: {words}"
         raise BadValue(f"{name} is not a destination", why, "Correct it, or make it anew in the window") from None
 
 

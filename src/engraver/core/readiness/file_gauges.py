@@ -20,7 +20,7 @@ def size_gauge(m: Measured) -> Gauge:
     to, side = m.destination, max(rows, columns)
     sizes, fix = to.sizes, ""
     says = "The side fits."
-    if to.square and rows != columns:
+    if not to.takes_shape(columns, rows):
         says, fix = f"{columns} × {rows} is not square.", "crop"
     elif not sizes.smallest <= side <= sizes.largest:
         says, fix = f"{side} is outside {sizes.smallest} to {sizes.largest} pixels.", "size"
