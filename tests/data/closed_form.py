@@ -26,6 +26,6 @@ for seed in SEEDS:
     alpha = pymatting.estimate_alpha_cf(picture.astype(np.float64), trimap)
     found[str(seed)] = float(np.square(alpha - truth).mean())
 version = pymatting.__version__
-result = {"library": f"pymatting {version}", "side": SIDE, "marks": len(MARKS), "mean squared error": found}
+result = {"library": f"pymatting {version}", "side": SIDE, "strokes": len(MARKS), "mean squared error": found}
 (Path(__file__).parent / "closed_form.json").write_text(json.dumps(result, indent=1) + "\n")
 print(result)
