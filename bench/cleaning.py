@@ -33,12 +33,12 @@ def matte() -> list[Figure]:
     from engraver.core.engine.line import assemble
     from engraver.core.files.picture import Reading
 
-    step = Step.make("isolate", marks=marks)
+    step = Step.make("isolate", strokes=marks)
     line = assemble(source, Reading(), (step,), 1, store)
     decoded = store.raster(source, Reading(), (1024, 1024), Engine(store).cache)
 
     def ours() -> np.ndarray:
-        engine = Engine(store, limit=0)
+        engine = Engine(store)
         engine.sources.raster = lambda *_: decoded  # type: ignore[method-assign]
         cover = engine.evaluate(line, Request(upto=step.uid, exact=True)).raster.coverage
         assert cover is not None
@@ -107,11 +107,11 @@ def strokes() -> list[Figure]:
 
     cork, slab, net = by_name["Cork float"], by_name["Barnacles"], by_name["Net weave"]
     heal = Step.make("heal")
-    spots = [{"marks": tuple(Stroke.through([tuple(v)], 0.012, "auto") for v in rng.uniform(0.3, 0.7, (n, 2)))}
+    spots = [{"strokes": tuple(Stroke.through([tuple(v)], 0.012, "auto") for v in rng.uniform(0.3, 0.7, (n, 2)))}
              for n in (1, 2, 3, 4, 5)]  # fmt: skip
     follow("a heal stroke", slab, heal, spots, 60)  # type: ignore[arg-type]
     isolate = next(s for s in project.line(cork) if s.kind == "isolate")
-    keeps = [{"marks": (Stroke.through([(x, 0.5)], 0.04, "keep"),)} for x in (0.42, 0.46, 0.5, 0.54, 0.58)]
+    keeps = [{"strokes": (Stroke.through([(x, 0.5)], 0.04, "keep"),)} for x in (0.42, 0.46, 0.5, 0.54, 0.58)]
     follow("a mark of isolate", cork, isolate, keeps, 300)  # type: ignore[arg-type]
     light = next(s for s in project.line(slab) if s.kind == "even-light")
     follow("even light, order", slab, light, [{"order": n} for n in (1, 3, 4, 2, 1)], 60)

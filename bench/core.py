@@ -56,7 +56,7 @@ def full_size() -> list[Figure]:
     rgb = np.round(decoded.pixels * 255).astype(np.uint8)
 
     def ours() -> np.ndarray:
-        engine = Engine(store, limit=0)
+        engine = Engine(store)
         engine.sources.raster = lambda *_: decoded  # type: ignore[method-assign]
         return engine.evaluate(line, Request(exact=True)).raster.flat()
 

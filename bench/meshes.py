@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from bench.apart import apart
 from bench.figures import Figure, at_most, median
 from bench.window import application
-from engraver.app.jobs import wait_idle
+from engraver.app.lanes import wait_idle
 from engraver.app.prefs import Prefs
 from engraver.app.start import use_kernel_cache
 from engraver.app.studio import Studio
@@ -170,7 +170,7 @@ def turning() -> list[Figure]:
         window = Window(Studio(), Places(Path(home) / "c", Path(home) / "s"), Prefs())
         window.pictures.kernels_ready = True
         window.show()
-        lanes = [*window.pictures.lanes, window.filing.lane]
+        lanes = [*window.pictures.lanes, window.filing.tasks]
         window.filing.open_paths([path])
         wait_idle(lanes, lambda: window.pictures.busy)
         window.captures.show_large(True)

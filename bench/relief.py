@@ -13,11 +13,11 @@ from bench.figures import Figure, at_most, median
 from engraver.app.start import use_kernel_cache
 from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import assemble
-from engraver.core.files.picture import Reading
 from engraver.core.numeric import distance
 from engraver.core.params import Stroke
 from engraver.core.raster import Raster
 from engraver.core.recipe import Source, Step
+from engraver.core.sources.blank import Blank
 from engraver.core.steps import StepContext, kind_of
 
 FULL = 4096
@@ -102,23 +102,24 @@ def hand() -> list[Figure]:
     use_kernel_cache()
     rng = np.random.default_rng(3)
     kinds = ("raise", "cut", "level", "smooth", "zero")
-    marks = [
+    strokes = [
         Stroke.through(
             np.cumsum(rng.normal(0, 0.01, (30, 2)), axis=0) + rng.random(2), 0.02, kinds[n % 5], strength=0.2
         )
         for n in range(200)
     ]
     store = SourceStore()
-    source = Source(id="b", kind="blank", name="Blank", side=2048, grey=0.3)
+    source = Source(id="b", kind="blank", name="Blank")
+    reading = Blank(side=2048, grey=0.3)
     engine = Engine(store)
     took = []
-    step = Step.make("hand", marks=tuple(marks)).model_copy(update={"uid": "hand"})
-    engine.evaluate(assemble(source, Reading(), (step,), 1, store), Request(side=520))
+    step = Step.make("hand", strokes=tuple(strokes)).model_copy(update={"uid": "hand"})
+    engine.evaluate(assemble(source, reading, (step,), 1, store), Request(side=520))
     for n in range(40):
         path = [(0.3 + 0.004 * k, 0.5) for k in range(n + 2)]
-        step = Step.make("hand", marks=(*marks, Stroke.through(path, 0.03, "raise", strength=0.2)))
+        step = Step.make("hand", strokes=(*strokes, Stroke.through(path, 0.03, "raise", strength=0.2)))
         step = step.model_copy(update={"uid": "hand"})
         start = time.perf_counter()
-        engine.evaluate(assemble(source, Reading(), (step,), 1, store), Request(side=520))
+        engine.evaluate(assemble(source, reading, (step,), 1, store), Request(side=520))
         took.append((time.perf_counter() - start) * 1000)
     return [at_most("a stroke of the hand, 200 behind it, median", median(took[3:]), "ms", 30)]

@@ -15,7 +15,7 @@ from PySide6.QtCore import QCoreApplication, QEventLoop
 from PySide6.QtWidgets import QApplication
 
 from bench.figures import Figure, at_most, median, percentile
-from engraver.app.jobs import wait_idle
+from engraver.app.lanes import wait_idle
 from engraver.app.prefs import Prefs
 from engraver.app.start import load_fonts, use_kernel_cache
 from engraver.app.studio import Studio

@@ -18,7 +18,7 @@ from PySide6.QtTest import QTest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from engraver.app.jobs import wait_idle
+from engraver.app.lanes import wait_idle
 from engraver.app.prefs import Prefs
 from engraver.app.start import load_fonts, use_kernel_cache
 from engraver.app.studio import Studio

@@ -16,7 +16,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog
 
 from conftest import LEFT, choose, drag, drop, png_bytes, settle
-from engraver.app.jobs import wait_idle
+from engraver.app.lanes import wait_idle
 from engraver.app.views.family_sheet import FamilySheet
 from engraver.app.views.scan_sheet import ScanSheet
 from engraver.app.views.share_sheet import ShareSheet

@@ -60,7 +60,7 @@ def test_a_slider_is_moved_by_keys_and_by_the_wheel_only_when_it_has_the_focus(b
 
 def test_the_lines_of_levels_are_walked_and_moved_by_keys(bench: Window) -> None:
     choose(bench, "levels")
-    box = bench.settings.editor
+    box = bench.settings.editors[0]
     assert isinstance(box, LevelsBox)
     auto = box.ends
     QTest.keyClick(box, Qt.Key.Key_Right)
@@ -85,7 +85,7 @@ def test_the_lines_of_levels_are_walked_and_moved_by_keys(bench: Window) -> None
 def test_gamma_lies_where_half_height_is(bench: Window) -> None:
     """The middle line is dragged to a tone; by y = t^(1/g) that tone becomes half as high."""
     choose(bench, "levels")
-    box = bench.settings.editor
+    box = bench.settings.editors[0]
     assert isinstance(box, LevelsBox)
     start = box.place_of("gamma")
     drag(box, start, start + QPointF(24, 0))

@@ -16,7 +16,7 @@ from trimesh.ray.ray_pyembree import RayMeshIntersector
 from conftest import band_limited
 from engraver.core.errors import BadMesh
 from engraver.core.mesh import pose
-from engraver.core.mesh.capture import Capture, Found, best_band, capture, level, measured, rotation
+from engraver.core.mesh.capture import AutoFrame, Capture, best_band, capture, level, measured, rotation
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 from engraver.core.mesh.shape import Shape
 from engraver.core.raster import Raster
@@ -31,7 +31,7 @@ VIEWS = {
 }  # fmt: skip
 
 
-def file_heights(found: Found, raster: Raster) -> np.ndarray:
+def file_heights(found: AutoFrame, raster: Raster) -> np.ndarray:
     """Heights in the file's units: the zero of the capture is black, or the middle tone."""
     return found.zero + (raster.pixels.astype(np.float64) - (0.0 if raster.zero == "black" else 0.5)) * found.units
 

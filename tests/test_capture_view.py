@@ -170,7 +170,8 @@ def test_rows_bodies_and_reading_as(mesh: Window) -> None:
     assert "frame_x" not in rows
     kinds = [a.text() for a in mesh.line.read_as_menu().actions()]
     assert kinds == ["Whole object", "Surface, framed inside", "Rolled out"]
-    mesh.studio.read_as("object")
+    mesh.plates.read_as("object")
+    settle(mesh)
     settle(mesh)
     assert reading(mesh).frame == "whole" and reading(mesh).zero == "black" and not mesh.studio.steps
     rows["side"].edited.emit(99999)
@@ -206,7 +207,7 @@ def test_a_moved_mesh_is_found_again_in_the_settings(
     window = make_window()
     path = tmp_path / "linked.ply"
     shutil.copy(panel_file, path)
-    monkeypatch.setattr("engraver.app.prepared.LINK_ABOVE", 1000)
+    monkeypatch.setattr("engraver.core.sources.intake.LINK_ABOVE", 1000)
     drop(window, path)
     window.studio.set_reading(side=64)
     settle(window)
@@ -224,16 +225,16 @@ def test_a_moved_mesh_is_found_again_in_the_settings(
     )
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     settle(window)
-    assert window.studio.project.sources[0].link == str(panel_file.resolve())
+    assert window.studio.project.sources[0].file.link == str(panel_file.resolve())
     assert window.pictures.full is not None and not window.settings.trouble.isVisible()
 
 
 def test_taking_in_can_be_stopped_and_changes_nothing(window: Window, panel_file: Path) -> None:
     window.filing.open_paths([panel_file, panel_file])
-    assert window.filing.opening and window.top.stop.isVisible()
+    assert window.filing.working and window.top.stop.isVisible()
     QTest.mouseClick(window.top.stop, Qt.MouseButton.LeftButton)
     settle(window)
-    assert not window.studio.project.plates and not window.filing.opening and not window.top.stop.isVisible()
+    assert not window.studio.project.plates and not window.filing.working and not window.top.stop.isVisible()
     drop(window, panel_file)
     assert len(window.studio.project.plates) == 1
 

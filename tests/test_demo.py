@@ -19,7 +19,8 @@ from engraver.core.readiness.fixes import apply_fix
 from engraver.core.readiness.measure import gauges
 from engraver.core.recipe.first import READ_AS, first_steps, guess, shipped_recipe
 from engraver.core.recipe.first_mesh import first_capture
-from engraver.core.recipe.models import ReadAs
+from engraver.core.recipe.models import PictureAs
+from engraver.core.sources.mesh import auto_frame, shape_of
 from engraver.core.steps.frame import Crop, crop_box
 from engraver.demo import casts, copper, harbour, papers, photos, props, quay, shots
 
@@ -90,7 +91,7 @@ def test_a_dropped_picture_is_read_as_what_it_is() -> None:
 
 
 @pytest.mark.parametrize("kind", list(READ_AS))
-def test_every_kind_starts_with_a_line_that_works(kind: ReadAs) -> None:
+def test_every_kind_starts_with_a_line_that_works(kind: PictureAs) -> None:
     board = papers.float_on_board(240, 300)
     store = SourceStore()
     source = store.add(png_bytes(board.rgb), "float.png")
@@ -217,7 +218,7 @@ def test_the_casts_come_back_as_their_truth(demo: tuple[quay.Project, SourceStor
         raster = Engine(store).evaluate(line, Request(upto="", exact=True)).raster
         rows, columns = truth.shape
         if name == "Pot frieze":  # the band in the middle of the wall
-            found = store.found(line.source, line.reading)  # type: ignore[arg-type]
+            found = auto_frame(line.source, line.reading, store)  # type: ignore[arg-type]
             kept = round(rows * raster.height / raster.width * found.frame.width / 70 / 2)
             truth = truth[rows // 2 - kept : rows // 2 + kept]
         small = resample.resize(raster.pixels, truth.shape[0], columns)
@@ -232,7 +233,7 @@ def test_the_casts_come_back_as_their_truth(demo: tuple[quay.Project, SourceStor
     }  # fmt: skip
     for name, more in changes.items():  # looked at as they are when they are dropped
         plate = by_name[name]
-        shape = store.shape_of(project.source(plate.source))
+        shape = shape_of(project.source(plate.source), store)
         assert first_capture(shape, plate.read_as).but(**more) == plate.reading  # type: ignore[arg-type]
     files = [make().file() for make in (casts.knot_panel, casts.oyster_shell, casts.frieze_pot)]
     assert sum(map(len, files)) < 12_000_000

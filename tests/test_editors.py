@@ -59,7 +59,7 @@ def test_numbers_take_arithmetic_and_refuse_in_words(bench: Window) -> None:
 
 def test_levels_lines_hold_what_they_are_dragged_to(bench: Window) -> None:
     choose(bench, "levels")
-    box = bench.settings.editor
+    box = bench.settings.editors[0]
     assert isinstance(box, LevelsBox) and box.counts is not None
     auto = dict(bench.pictures.look.finished.autos[bench.studio.step_uid])  # type: ignore[union-attr]
     assert box.ends == (auto["black"], auto["white"])
@@ -77,7 +77,7 @@ def test_levels_lines_hold_what_they_are_dragged_to(bench: Window) -> None:
 def test_curve_points_are_added_dragged_and_taken_out(bench: Window) -> None:
     bench.studio.add_step("curve")
     settle(bench)
-    box = bench.settings.editor
+    box = bench.settings.editors[0].curve  # type: ignore[attr-defined]
     assert isinstance(box, CurveBox)
     drag(box, box.place_of((0.5, 0.5)), box.place_of((0.45, 0.8)))
     params = bench.studio.step.params  # type: ignore[union-attr]
@@ -92,7 +92,7 @@ def test_curve_points_are_added_dragged_and_taken_out(bench: Window) -> None:
 
 def test_the_falloffs_profile_is_chosen_and_made_free(bench: Window) -> None:
     choose(bench, "falloff")
-    box = bench.settings.editor
+    box = bench.settings.editors[0]
     assert isinstance(box, FalloffBox)
     QTest.mouseClick(box.buttons["sharp"], LEFT)
     assert bench.studio.step.params.profile == "sharp"  # type: ignore[union-attr]

@@ -15,7 +15,7 @@ from engraver.core.errors import BadValue, Cancelled
 from engraver.core.files.picture import Reading
 from engraver.core.params import Params, grain
 from engraver.core.raster import Raster
-from engraver.core.recipe import Plate, Project, Recipe, Source, Step, edits
+from engraver.core.recipe import Plate, Project, Recipe, Source, SourceFile, Step, edits
 from engraver.core.steps import StepContext, StepKind
 from test_steps import line_of
 
@@ -76,7 +76,7 @@ def test_colour_meets_a_plain_grey_before_the_first_step_that_wants_grey() -> No
 def test_chance_comes_from_the_plates_seed_and_the_steps_uid() -> None:
     step = Step.make("falloff", ragged=1.0)
     store = line_of(PIXELS, step)[1].sources
-    source = Source(id="s", name="x", sha256="0" * 64)
+    source = Source(id="s", name="x", files=(SourceFile(sha256="0" * 64),))
     pictures = []
     for seed, uid in ((1, "a"), (1, "a"), (2, "a"), (1, "b")):
         line = assemble(source, Reading(), (step.model_copy(update={"uid": uid}),), seed, store)
@@ -152,7 +152,7 @@ def test_a_failing_step_is_named_and_the_source_too() -> None:
     missing = SourceStore()
     data = png_bytes(np.zeros((4, 4), np.uint8))
     source = missing.add(data, "gone.png")
-    missing.provide(source.sha256, lambda: b"\x89PNG broken")
+    missing.provide(source.file.sha256, lambda: b"\x89PNG broken")
     with pytest.raises(StepFailed) as caught:
         Engine(missing).evaluate(assemble(source, Reading(), (), 1, missing), Request())
     assert caught.value.uid == ""

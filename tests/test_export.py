@@ -9,7 +9,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt, QUrl
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog
@@ -17,7 +17,6 @@ from PySide6.QtWidgets import QDialog
 from conftest import LEFT, settle
 from engraver.app.views.destination_sheet import DestinationSheet
 from engraver.app.views.export_sheet import ExportSheet
-from engraver.app.views.tray import FinishedFile
 from engraver.app.window import Window
 from engraver.core.errors import FileTrouble
 from engraver.core.files import atomic
@@ -113,10 +112,13 @@ def test_the_picture_is_copied_and_dragged_as_it_would_be_delivered(bench: Windo
     assert (image.width(), image.height()) == (1024, 1024) and "Copied" in bench.notice.text()
     plate = bench.studio.plate
     assert plate is not None
-    mime = FinishedFile(bench.ui, plate.id)
-    assert mime.hasUrls() and mime.formats() == ["text/uri-list"]
-    urls = [QUrl(u) for u in mime.urls()]
-    path = Path(urls[0].toLocalFile())
+    item, dragged = bench.tray.items[plate.id], []
+    item.start_drag = dragged.append  # type: ignore[method-assign]
+    QTest.mousePress(item, LEFT, pos=QPoint(20, 20))
+    QTest.mouseMove(item, QPoint(60, 60))
+    assert not dragged  # nothing is computed while the pointer moves
+    settle(bench)
+    (path,) = dragged[0]
     stored = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
     assert path.name == "cork-float.png" and stored.dtype == np.uint16 and stored[0].max() == 0
     bench.exports.end()

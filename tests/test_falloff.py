@@ -50,7 +50,7 @@ def cover(height: int, width: int, **v: Any) -> np.ndarray:
 def test_the_outer_ring_is_zero_to_the_last_bit(zero: str, by: str, moved: tuple[float, ...], **v: Any) -> None:
     """Both zeros; 8, 16 and 32 bits."""
     x, y, turn = moved
-    make = Step.make("falloff", ragged_by=by, tip=(TIP,), marks=DRAWN, x=x, y=y, turn=turn, corners=5, **v)
+    make = Step.make("falloff", ragged_by=by, tip=(TIP,), strokes=DRAWN, x=x, y=y, turn=turn, corners=5, **v)
     line, engine = line_of(np.ones((48, 70), np.float32), Step.make("zero", zero=zero, tones="keep"), make)
     flat = engine.evaluate(line, Request(exact=True)).raster.flat()
     for depth, ground in (("float", 0.5), ("16", 32768), ("8", 128)):
@@ -107,7 +107,7 @@ def test_its_own_shape_is_followed_by_distance() -> None:
 
 
 def test_drawn_outlines_are_joined() -> None:
-    found = cover(200, 200, outline="free", marks=DRAWN, margin=0.0, fade=0.0, ragged=0.0)
+    found = cover(200, 200, outline="free", strokes=DRAWN, margin=0.0, fade=0.0, ragged=0.0)
     both = np.zeros((200, 200), bool)
     both[20:140, 20:140] = both[100:180, 100:199] = True
     assert np.mean((found > 0.5) != both) < 0.005

@@ -80,7 +80,7 @@ def test_marks_and_coverage_are_left_out() -> None:
     blot = flat.copy()
     blot[100:220, 100:220] += 2.0
     out = (Stroke.through([(0.5, 0.5), (0.5, 0.501)], 0.3, "out"),)
-    better = run(Raster.of(blot.astype(np.float32)), shape="plane", marks=out).pixels[:90]
+    better = run(Raster.of(blot.astype(np.float32)), shape="plane", strokes=out).pixels[:90]
     assert np.corrcoef(better.ravel(), wanted[:90].ravel())[0, 1] >= 0.98
 
 

@@ -61,33 +61,34 @@ def test_a_subject_is_marked_with_a_few_strokes(window: Window, tmp_path: Path) 
     studio = window.studio
     assert studio.plate is not None and studio.plate.read_as == "subject"
     uid = choose(window, "isolate")
-    studio.set_params(uid, marks=())
+    studio.set_params(uid, strokes=())
     settle(window)
     assert "Paint over a part" in window.settings.found.text()
     window.hand.set(radius=0.04)
     paint(window, (0.42, 0.5), (0.5, 0.52), (0.58, 0.5))
-    assert len(studio.step.params.marks) == 1 and studio.step.params.marks[0].tag == "keep"  # type: ignore[union-attr]
+    assert len(studio.step.params.strokes) == 1 and studio.step.params.strokes[0].tag == "keep"  # type: ignore[union-attr]
     shown = cover(window)
     assert np.corrcoef(shown.ravel(), np.resize(truth, shown.shape).ravel())[0, 1] > 0.9
     QTest.keyClick(window, Qt.Key.Key_M)
-    assert isinstance(window.settings.editor, BrushBox) and window.settings.editor.buttons["remove"].isChecked()
+    (box,) = window.settings.editors
+    assert isinstance(box, BrushBox) and box.buttons["remove"].isChecked()
     paint(window, (0.5, 0.5))
-    assert [m.tag for m in studio.step.params.marks] == ["keep", "remove"]  # type: ignore[union-attr]
+    assert [m.tag for m in studio.step.params.strokes] == ["keep", "remove"]  # type: ignore[union-attr]
     QTest.keyClick(window, Qt.Key.Key_L)
     settle(window)
-    assert studio.step.params.marks[1].tag == "remove-only"  # type: ignore[union-attr]
+    assert studio.step.params.strokes[1].tag == "remove-only"  # type: ignore[union-attr]
     assert cover(window)[shown.shape[0] // 2, shown.shape[1] // 2] < 0.2 and cover(window).mean() > 0.08
     QTest.keyClick(window, Qt.Key.Key_I)
     settle(window)
     assert window.pictures.look is not None and window.pictures.look.revealed
     assert window.settings.revealer is not None and window.settings.revealer.isChecked()
     QTest.keyClick(window, Qt.Key.Key_I)
-    QTest.mouseClick(window.settings.editor.back, LEFT)
+    QTest.mouseClick(window.settings.editors[0].back, LEFT)
     settle(window)
-    assert len(studio.step.params.marks) == 1  # type: ignore[union-attr]
+    assert len(studio.step.params.strokes) == 1  # type: ignore[union-attr]
     for _ in range(3):
         studio.undo()
-    assert studio.step.params.marks[-1].tag == "keep"  # type: ignore[union-attr]
+    assert studio.step.params.strokes[-1].tag == "keep"  # type: ignore[union-attr]
     settle(window)
 
 
@@ -99,7 +100,8 @@ def test_a_blemish_is_healed_where_it_is_and_stays_healed_when_the_crop_moves(wi
     picture[spot] = 1.0
     open_picture(window, tmp_path, "sand.png", picture)
     studio = window.studio
-    studio.read_as("plain")
+    window.plates.read_as("plain")
+    settle(window)
     crop, heal = add(window, "crop"), add(window, "heal")
     window.hand.set(tag="auto", radius=0.04)
     paint(window, (120 / 300, 140 / 300))
@@ -118,12 +120,12 @@ def test_a_blemish_is_healed_where_it_is_and_stays_healed_when_the_crop_moves(wi
     QTest.keyClick(window, Qt.Key.Key_H)
     assert window.hand.brush.tag == "from" and window.hand.brush.anchor is not None
     paint(window, (0.3, 0.7), (0.34, 0.7))
-    stroke = studio.step.params.marks[-1]  # type: ignore[union-attr]
+    stroke = studio.step.params.strokes[-1]  # type: ignore[union-attr]
     assert stroke.tag == "from" and stroke.shift[0] > 0.2
     assert np.allclose(np.add(stroke.points[0, :2], stroke.shift), window.hand.brush.anchor, atol=1e-4)
     QTest.keyClick(window, Qt.Key.Key_Y)
     paint(window, (0.3, 0.7))
-    flipped = studio.step.params.marks[-1]  # type: ignore[union-attr]
+    flipped = studio.step.params.strokes[-1]  # type: ignore[union-attr]
     assert np.allclose(flipped.points[0, :2], window.hand.brush.anchor, atol=1e-4) and flipped.shift[0] < 0
     before = window.hand.brush.radius
     QTest.keyClick(window, Qt.Key.Key_BracketRight)
@@ -136,7 +138,7 @@ def test_from_here_needs_a_place_to_take_from(window: Window, tmp_path: Path) ->
     add(window, "heal")
     window.hand.set(tag="from", anchor=None)
     paint(window, (0.5, 0.5))
-    assert window.studio.step.params.marks == () and "right button" in window.notice.text()  # type: ignore[union-attr]
+    assert window.studio.step.params.strokes == () and "right button" in window.notice.text()  # type: ignore[union-attr]
 
 
 def test_four_corners_are_dragged_and_found(window: Window, tmp_path: Path) -> None:
@@ -173,7 +175,7 @@ def test_a_mix_is_compared_on_this_picture_and_two_colours_are_picked(window: Wi
     rgb, lines, _ = ruled_paper()
     open_picture(window, tmp_path, "page.png", rgb / 255)
     choose(window, "grey")
-    box = window.settings.editor
+    box = window.settings.editors[0]
     assert isinstance(box, GreyBox) and set(box.strip.pictures) == set(box.strip.mixes)
     place = box.strip.rect_of(box.strip.mixes.index("fade")).center().toPoint()
     QTest.mouseClick(box.strip, LEFT, pos=place)
@@ -208,7 +210,7 @@ def test_the_light_is_painted_out_and_looked_at(window: Window, photo: Path) -> 
     uid = choose(window, "even-light")
     window.hand.set(tag="out", radius=0.1)
     paint(window, (0.5, 0.5), (0.6, 0.5))
-    assert window.studio.step.params.marks[0].tag == "out"  # type: ignore[union-attr]
+    assert window.studio.step.params.strokes[0].tag == "out"  # type: ignore[union-attr]
     button = window.settings.revealer
     assert button is not None
     QTest.mouseClick(button, LEFT, pos=QPoint(20, 10))
@@ -238,16 +240,16 @@ def test_the_falloffs_outline_is_set_on_the_plate(bench: Window) -> None:
     QTest.mouseClick(canvas, LEFT, pos=on_plate(bench, 0.2, 0.5).toPoint())
     settle(bench)
     assert not now().left and now().right
-    box = bench.settings.editor
+    box = bench.settings.editors[0]
     assert isinstance(box, FalloffBox) and not box.sides["left"].isChecked()
     QTest.mouseClick(box.sides["left"], LEFT)
     assert now().left
     studio.set_params(uid, outline="free", margin=0.0)
     settle(bench)
     paint(bench, (0.2, 0.2), (0.8, 0.2), (0.8, 0.8), (0.2, 0.8))
-    assert len(now().marks) == 1 and cover(bench)[0].max() == 0 and cover(bench).max() == 1
+    assert len(now().strokes) == 1 and cover(bench)[0].max() == 0 and cover(bench).max() == 1
     QTest.mouseClick(box.clear, LEFT)
-    assert now().marks == ()
+    assert now().strokes == ()
 
 
 def test_another_plate_breaks_up_the_border(bench: Window) -> None:
@@ -259,7 +261,7 @@ def test_another_plate_breaks_up_the_border(bench: Window) -> None:
     studio.set_params(uid, ragged=1.0, ragged_by="tip")
     settle(bench)
     smooth = cover(bench).copy()
-    box = bench.settings.editor
+    box = bench.settings.editors[0]
     assert isinstance(box, FalloffBox)
     box.tips.box.setCurrentIndex(1)
     box.tips.box.activated.emit(1)

@@ -8,7 +8,7 @@ from scipy import sparse
 from scipy.sparse import linalg
 from skimage import data
 
-from engraver.core.engine import Engine, Request
+from engraver.core.engine import Cache, Engine, Request
 from engraver.core.numeric import patch
 from engraver.core.params import Stroke
 from engraver.core.recipe import Step
@@ -58,7 +58,7 @@ def test_a_healed_patch_is_as_lively_as_its_surroundings(name: str) -> None:
     truth, border, usual = TEXTURES[name], [], []
     for x, y in ((150, 170), (90, 90), (220, 100), (240, 240), (80, 230), (160, 60)):
         spoilt, away = blemished(truth, x, y)
-        result = run("heal", spoilt, marks=(Stroke.through([(x / 320, y / 320)], 20 / 320, "auto"),)).pixels
+        result = run("heal", spoilt, strokes=(Stroke.through([(x / 320, y / 320)], 20 / 320, "auto"),)).pixels
         steep, before = np.hypot(*np.gradient(result)), np.hypot(*np.gradient(truth))
         border.append(steep[np.abs(away - 20) < 2.5].mean())
         usual.append(before[np.abs(away - 20) < 2.5].mean())
@@ -72,7 +72,7 @@ def test_a_chosen_piece_is_taken() -> None:
     texture = np.zeros((100, 100), np.float32) + np.linspace(0.2, 0.6, 100, dtype=np.float32)
     texture[20:40, 60:80] += np.random.default_rng(2).random((20, 20)).astype(np.float32) * 0.1
     mark = Stroke.through([(0.3, 0.7)], 0.06, "from", (0.4, -0.4))
-    result = run("heal", texture, marks=(mark,)).pixels
+    result = run("heal", texture, strokes=(mark,)).pixels
     inner, piece = result[66:74, 26:34], texture[26:34, 66:74]
     assert np.corrcoef(np.diff(inner).ravel(), np.diff(piece).ravel())[0, 1] > 0.999
     assert abs(inner.mean() - texture[66:74, 26:34].mean()) < 0.05
@@ -81,7 +81,7 @@ def test_a_chosen_piece_is_taken() -> None:
 def test_a_repair_stays_on_its_blemish_when_the_crop_moves() -> None:
     """The stroke is kept in source shares: wherever the crop goes, the same spot of the picture is healed."""
     spoilt, _ = blemished(TEXTURES["gravel"])
-    heal = Step.make("heal", marks=(MARK,))
+    heal = Step.make("heal", strokes=(MARK,))
     for values in ({"x": 0.5}, {"x": 0.42, "y": 0.55, "width": 0.61}, {"width": 0.6, "angle": 20.0}):
         crop = Step.make("crop", **{"width": 0.7, **values})
         line, engine = line_of(spoilt, crop, heal)
@@ -107,14 +107,14 @@ def test_strokes_outside_the_plate_or_all_over_it_change_nothing() -> None:
     texture = TEXTURES["brick"]
     far = Stroke.through([(4.0, 4.0)], 0.02, "auto")
     everything = Stroke.through([(0.5, 0.5)], 1.9, "auto")
-    assert np.array_equal(run("heal", texture, marks=(far, everything)).pixels, texture)
+    assert np.array_equal(run("heal", texture, strokes=(far, everything)).pixels, texture)
 
 
 def test_preview_and_full_size_heal_the_same_spot() -> None:
     spoilt, _ = blemished(TEXTURES["grass"])
-    line, engine = line_of(spoilt, Step.make("heal", marks=(MARK,)))
+    line, engine = line_of(spoilt, Step.make("heal", strokes=(MARK,)))
     engine.evaluate(line, Request(exact=True))
     small = engine.evaluate(line, Request(side=160))
     assert not small.provisional and not small.draft and (small.raster.pixels > 0.93).sum() == 0
-    first = Engine(engine.sources).evaluate(line, Request(side=160))
+    first = Engine(engine.sources, Cache()).evaluate(line, Request(side=160))
     assert first.provisional and first.draft and (first.raster.pixels > 0.93).sum() == 0

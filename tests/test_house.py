@@ -16,7 +16,8 @@ from engraver.app.window import Window
 from engraver.cli.reference import reference
 from engraver.core.errors import BadValue
 from engraver.core.params import Params, length, number, parse_value, specs
-from engraver.core.params.text import arithmetic, split_words
+from engraver.core.params.arithmetic import arithmetic
+from engraver.core.params.text import split_words
 from engraver.core.raster import Facts
 from engraver.core.steps import KINDS, StepKind
 
@@ -102,9 +103,9 @@ def test_what_is_no_arithmetic(text: str) -> None:
 
 
 def test_typed_steps_keep_json_whole() -> None:
-    text = """crop x=.5 name="two words" marks=[{"tag": "keep", "places": [[0.5, 0.5]]}] points='[[0,0],[1,1]]'"""
+    text = """crop x=.5 name="two words" strokes=[{"tag": "keep", "places": [[0.5, 0.5]]}] points='[[0,0],[1,1]]'"""
     assert split_words(text) == [
-        "crop", "x=.5", "name=two words", 'marks=[{"tag": "keep", "places": [[0.5, 0.5]]}]', "points=[[0,0],[1,1]]"
+        "crop", "x=.5", "name=two words", 'strokes=[{"tag": "keep", "places": [[0.5, 0.5]]}]', "points=[[0,0],[1,1]]"
     ]  # fmt: skip
     for wrong in ('a="b', "a=[1, 2"):
         with pytest.raises(BadValue):

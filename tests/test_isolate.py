@@ -78,7 +78,7 @@ def test_a_frayed_subject_comes_off_its_ground(seed: int) -> None:
     """Mean squared error at most 0.003, and no worse than 1.5 times a closed-form matte or 0.001."""
     stored = json.loads((Path(__file__).parent / "data" / "closed_form.json").read_text())
     picture, truth = subject(SIDE, seed)
-    cover = isolated(picture, marks=MARKS).coverage
+    cover = isolated(picture, strokes=MARKS).coverage
     assert cover is not None
     error = float(np.square(cover - truth).mean())
     assert error <= 0.003
@@ -99,7 +99,7 @@ def test_made_mattes_with_known_truth(kind: str) -> None:
     }[kind]
     picture = truth[..., None] * np.array([0.8, 0.5, 0.3]) + (1 - truth[..., None]) * np.array([0.2, 0.25, 0.3])
     keep = Stroke.through([(0.4, 0.5), (0.6, 0.5)], 0.06, "keep")
-    cover = isolated(picture.astype(np.float32), marks=(keep,), reach=0.06, specks=0.0, holes=0.0).coverage
+    cover = isolated(picture.astype(np.float32), strokes=(keep,), reach=0.06, specks=0.0, holes=0.0).coverage
     assert cover is not None and np.square(cover - truth).mean() <= 0.003
 
 
@@ -158,13 +158,13 @@ def test_a_leap_is_taken_back() -> None:
     page = np.full((160, 160, 3), 0.2, np.float32)
     page[40:120, 30:130] = (0.7, 0.6, 0.3)
     keep = Stroke.through([(0.5, 0.5)], 0.05, "keep")
-    grows = isolated(page, marks=(keep,)).coverage
-    only = isolated(page, marks=(Stroke.through([(0.5, 0.5)], 0.05, "keep-only"),)).coverage
+    grows = isolated(page, strokes=(keep,)).coverage
+    only = isolated(page, strokes=(Stroke.through([(0.5, 0.5)], 0.05, "keep-only"),)).coverage
     assert grows is not None and only is not None
     assert (grows > 0.5).sum() == pytest.approx(80 * 100, rel=0.03)
     assert (only > 0.5).sum() == pytest.approx(np.pi * 8**2, rel=0.5)
     hole = Stroke.through([(0.5, 0.5)], 0.05, "remove-only")
-    holed = isolated(page, marks=(Stroke.through([(0.3, 0.5)], 0.05, "keep"), hole), holes=0.0).coverage
+    holed = isolated(page, strokes=(Stroke.through([(0.3, 0.5)], 0.05, "keep"), hole), holes=0.0).coverage
     assert holed is not None and holed[80, 80] < 0.1 and holed[80, 60] > 0.9
 
 
@@ -174,12 +174,12 @@ def test_marks_that_leave_nothing_say_so_and_none_do_nothing() -> None:
     assert np.array_equal(run("isolate", page).flat(), page)
     both = [Stroke.through([(0.5, 0.5)], 1.5, tag) for tag in ("keep-only", "remove-only")]
     with pytest.raises(StepFailed, match="leave nothing"):
-        run("isolate", page, marks=tuple(both))
+        run("isolate", page, strokes=tuple(both))
 
 
 def test_the_mattes_own_contrast_leaves_the_tone_alone() -> None:
     picture, _ = subject(128, 2)
-    plain, firm = isolated(picture, marks=MARKS), isolated(picture, marks=MARKS, low=0.3, high=0.7)
+    plain, firm = isolated(picture, strokes=MARKS), isolated(picture, strokes=MARKS, low=0.3, high=0.7)
     assert plain.coverage is not None and firm.coverage is not None
     assert np.array_equal(plain.pixels, firm.pixels)
     expected = np.clip((plain.coverage - 0.3) / 0.4, 0, 1)
@@ -188,7 +188,7 @@ def test_the_mattes_own_contrast_leaves_the_tone_alone() -> None:
 
 def test_the_band_can_be_looked_at() -> None:
     picture, _ = subject(SIDE, 1)
-    step = Step.make("isolate", marks=MARKS)
+    step = Step.make("isolate", strokes=MARKS)
     line, engine = line_of(picture, step)
     shown = engine.evaluate(line, Request(upto=step.uid, reveal=True, exact=True)).raster.flat()
     assert shown[SIDE // 2, SIDE // 2].max() == np.float32(0.92) and shown[4, 4].max() == np.float32(0.08)

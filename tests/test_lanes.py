@@ -7,8 +7,8 @@ from collections.abc import Iterator
 
 import pytest
 
-from engraver.app.jobs import Check, Lane, wait_idle
-from engraver.core.errors import BadPicture, EngraverError
+from engraver.app.lanes import LatestLane, State, TaskQueue, wait_idle
+from engraver.core.errors import BadPicture, EngraverError, Watch
 
 
 class Log:
@@ -21,21 +21,21 @@ class Log:
 
 
 @pytest.fixture
-def follow(qapp: object) -> Iterator[Lane]:
-    lane = Lane("test follow", stop_old=False)
+def follow(qapp: object) -> Iterator[LatestLane]:
+    lane = LatestLane("test follow", stop_old=False)
     yield lane
     lane.end()
 
 
 @pytest.fixture
-def stop(qapp: object) -> Iterator[Lane]:
-    lane = Lane("test stop", stop_old=True)
+def stop(qapp: object) -> Iterator[LatestLane]:
+    lane = LatestLane("test stop", stop_old=True)
     yield lane
     lane.end()
 
 
 def blocked(gate: threading.Event, started: threading.Event, answer: object):  # type: ignore[no-untyped-def]
-    def work(check: Check) -> object:
+    def work(check: Watch) -> object:
         started.set()
         gate.wait(10)
         check()
@@ -44,10 +44,10 @@ def blocked(gate: threading.Event, started: threading.Event, answer: object):  #
     return work
 
 
-def test_work_runs_elsewhere_and_is_answered_here(follow: Lane) -> None:
+def test_work_runs_elsewhere_and_is_answered_here(follow: LatestLane) -> None:
     log = Log()
 
-    def work(check: Check) -> str:
+    def work(check: Watch) -> str:
         log.threads.add(threading.current_thread().name)
         return "plate"
 
@@ -61,7 +61,7 @@ def test_work_runs_elsewhere_and_is_answered_here(follow: Lane) -> None:
     assert log.threads == {"engraver test follow", threading.main_thread().name}
 
 
-def test_of_many_wishes_only_the_running_one_and_the_last_are_done(follow: Lane) -> None:
+def test_of_many_wishes_only_the_running_one_and_the_last_are_done(follow: LatestLane) -> None:
     log, gate, started = Log(), threading.Event(), threading.Event()
     follow.submit(blocked(gate, started, 0), log.done.append, log.failed.append)
     started.wait(10)
@@ -72,7 +72,7 @@ def test_of_many_wishes_only_the_running_one_and_the_last_are_done(follow: Lane)
     assert log.done == [0, 8] and not log.failed
 
 
-def test_a_new_wish_stops_long_work(stop: Lane) -> None:
+def test_a_new_wish_stops_long_work(stop: LatestLane) -> None:
     log, gate, started = Log(), threading.Event(), threading.Event()
     stop.submit(blocked(gate, started, "old"), log.done.append, log.failed.append)
     started.wait(10)
@@ -82,10 +82,10 @@ def test_a_new_wish_stops_long_work(stop: Lane) -> None:
     assert log.done == ["new"] and not log.failed
 
 
-def test_a_stale_answer_is_dropped_even_when_it_was_ready(stop: Lane) -> None:
+def test_a_stale_answer_is_dropped_even_when_it_was_ready(stop: LatestLane) -> None:
     log, finished = Log(), threading.Event()
 
-    def work(check: Check) -> str:
+    def work(check: Watch) -> str:
         finished.set()
         return "stale"
 
@@ -96,11 +96,11 @@ def test_a_stale_answer_is_dropped_even_when_it_was_ready(stop: Lane) -> None:
     assert not log.done and not log.failed and stop.idle
 
 
-def test_our_errors_keep_their_words_and_others_are_told_too(follow: Lane) -> None:
+def test_our_errors_keep_their_words_and_others_are_told_too(follow: LatestLane) -> None:
     log = Log()
     for error in (BadPicture("slab.jpg cannot be read", "it is cut short"), ZeroDivisionError("by zero")):
 
-        def work(check: Check, error: Exception = error) -> None:
+        def work(check: Watch, error: Exception = error) -> None:
             raise error
 
         follow.submit(work, log.done.append, log.failed.append)
@@ -113,9 +113,9 @@ def test_our_errors_keep_their_words_and_others_are_told_too(follow: Lane) -> No
 
 
 def test_the_end_of_a_lane_stops_its_thread_at_once(qapp: object) -> None:
-    lane, gate, started, log = Lane("test end", stop_old=False), threading.Event(), threading.Event(), Log()
+    lane, gate, started, log = LatestLane("test end", stop_old=False), threading.Event(), threading.Event(), Log()
 
-    def work(check: Check) -> None:
+    def work(check: Watch) -> None:
         started.set()
         while True:
             check()
@@ -126,3 +126,83 @@ def test_the_end_of_a_lane_stops_its_thread_at_once(qapp: object) -> None:
     lane.end()
     assert "engraver test end" not in [t.name for t in threading.enumerate()]
     assert not log.done and not log.failed
+
+
+@pytest.fixture
+def tasks(qapp: object) -> Iterator[TaskQueue]:
+    queue = TaskQueue("test tasks")
+    yield queue
+    queue.end()
+
+
+def test_every_task_is_done_in_order_and_told(tasks: TaskQueue) -> None:
+    """Two saves asked while something else runs: both are written."""
+    log, gate, started = Log(), threading.Event(), threading.Event()
+    tasks.add("first", blocked(gate, started, 0), log.done.append)
+    started.wait(10)
+    for n in range(1, 9):
+        tasks.add(f"{n}", lambda check, n=n: n, log.done.append, log.failed.append)  # type: ignore[misc]
+    assert [task.words for task in tasks.open] == ["first", *map(str, range(1, 9))] and not tasks.idle
+    gate.set()
+    wait_idle([tasks])
+    assert log.done == list(range(9)) and not log.failed and not tasks.open
+
+
+def test_a_task_ends_done_failed_or_cancelled(tasks: TaskQueue) -> None:
+    log, gate, started, gone = Log(), threading.Event(), threading.Event(), []
+
+    def cut(check: Watch) -> None:
+        raise BadPicture("slab.jpg cannot be read")
+
+    def changed(answer: object) -> None:
+        raise BadPicture("the plate is gone")
+
+    running = tasks.add("taking in", blocked(gate, started, 1), log.done.append, cancelled=lambda: gone.append(1))
+    started.wait(10)
+    waiting = tasks.add("waits", lambda check: 2, log.done.append, cancelled=lambda: gone.append(2))
+    failing = tasks.add("fails", cut, log.done.append, log.failed.append)
+    late = tasks.add("late", lambda check: 3, changed, log.failed.append)
+    assert tasks.stop(lambda task: task.words in ("taking in", "waits")) == 2
+    gate.set()
+    wait_idle([tasks])
+    assert [t.state for t in (running, waiting, failing, late)] == [
+        State.CANCELLED, State.CANCELLED, State.FAILED, State.FAILED
+    ]  # fmt: skip
+    assert not log.done and sorted(gone) == [1, 2]
+    assert [e.what for e in log.failed] == ["slab.jpg cannot be read", "the plate is gone"]
+
+
+def test_what_is_written_is_told_as_done_even_when_it_was_stopped_too_late(tasks: TaskQueue) -> None:
+    log, gate, started = Log(), threading.Event(), threading.Event()
+
+    def write(check: Watch) -> str:
+        started.set()
+        gate.wait(10)
+        return "written"
+
+    tasks.add("saving", write, log.done.append, must=True)
+    started.wait(10)
+    tasks.stop()
+    gate.set()
+    wait_idle([tasks])
+    assert log.done == ["written"]
+
+
+def test_at_the_end_what_must_be_written_is_written_and_told(qapp: object) -> None:
+    queue, gate, started, log, gone = TaskQueue("test end"), threading.Event(), threading.Event(), Log(), []
+    queue.add("taking in", blocked(gate, started, 0), log.done.append, cancelled=lambda: gone.append(0))
+    started.wait(10)
+    queue.add("saving", lambda check: 1, log.done.append, must=True)
+    queue.add("taking in more", lambda check: 2, log.done.append, cancelled=lambda: gone.append(2))
+    queue.add("saving again", lambda check: 3, log.done.append, must=True)
+    gate.set()
+    queue.end()
+    assert log.done == [1, 3] and sorted(gone) == [0, 2] and queue.idle
+
+
+def test_progress_is_told_with_its_task(tasks: TaskQueue) -> None:
+    seen: list[tuple[str, float]] = []
+    tasks.progressed.connect(lambda task, share: seen.append((task.words, share)))
+    tasks.add("saving", lambda check: [check(n / 4) for n in range(4)])
+    wait_idle([tasks])
+    assert seen == [("saving", n / 4) for n in range(4)]

@@ -117,14 +117,14 @@ def test_areas_painted_out_do_not_count() -> None:
     picture = 0.6 * light
     picture[:, 150:] = 0.15
     out = Stroke.through([(0.8, 0.0), (0.8, 1.0)], 0.24, "out")
-    result = run("even-light", picture, marks=(out,)).pixels[:, :130]
+    result = run("even-light", picture, strokes=(out,)).pixels[:, :130]
     assert result.std() / result.mean() < 0.02
     inside = Stroke.through([(0.25, 0.0), (0.25, 1.0)], 0.28, "in")
-    result = run("even-light", picture, marks=(inside,)).pixels[:, :130]
+    result = run("even-light", picture, strokes=(inside,)).pixels[:, :130]
     assert result.std() / result.mean() < 0.02
     everything = Stroke.through([(0.5, 0.0), (0.5, 1.0)], 0.9, "out")
     with pytest.raises(StepFailed, match="too little is left"):
-        run("even-light", picture, marks=(everything,))
+        run("even-light", picture, strokes=(everything,))
 
 
 def test_a_blank_picture_of_the_same_set_up_is_divided_out() -> None:

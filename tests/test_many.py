@@ -172,7 +172,7 @@ def test_strokes_are_kept_beside_the_json_and_come_back(tmp_path: Path) -> None:
         Stroke.through([(0.2, 0.3), (0.25, 0.31)], 0.02, "auto"),
         Stroke.through([(0.5, 0.5)], 0.1, "from", (0.1, 0)),
     )
-    project = edits.set_params(project, a, heal, marks=marks)
+    project = edits.set_params(project, a, heal, strokes=marks)
     path = tmp_path / "p.engraver"
     save(project, path, store)
     assert open_project(path, SourceStore()) == project
@@ -200,7 +200,7 @@ def test_a_stroke_is_a_new_key_and_its_undo_the_old() -> None:
     project, a, _, store = two_plates()
     heal = project.line(a)[1].uid
     before = resolve(project, a, store).keys[-1]
-    stroked = edits.set_params(project, a, heal, marks=(Stroke.through([(0.4, 0.4)], 0.05, "auto"),))
+    stroked = edits.set_params(project, a, heal, strokes=(Stroke.through([(0.4, 0.4)], 0.05, "auto"),))
     assert resolve(stroked, a, store).keys[-1] != before == resolve(project, a, store).keys[-1]
     engine = Engine(store)
     one, two = (engine.evaluate(resolve(p, a, store), Request(exact=True)).raster.pixels for p in (project, stroked))

@@ -13,7 +13,7 @@ from engraver.core.engine import Request
 from engraver.core.params import Stroke
 from engraver.core.recipe import Step
 from engraver.core.steps import KINDS
-from engraver.core.steps.marks import painted, placed
+from engraver.core.steps.placed import painted, placed
 from test_steps import line_of
 
 QUAD = ((0.06, 0.04), (0.97, 0.09), (0.93, 0.96), (0.02, 0.9))
@@ -63,7 +63,7 @@ def test_a_stroke_lies_on_its_spot_at_every_scale(chain: list[tuple[str, dict[st
     seen: dict[str, Any] = {}
     line, engine = line_of(spotted(80, 60), *(Step.make(kind, **values) for kind, values in chain))
     stroke = Stroke.through([(0.5, 0.5), (0.52, 0.5)], 0.05, "keep")
-    step = Step.make("isolate", marks=(stroke,))
+    step = Step.make("isolate", strokes=(stroke,))
     line, engine = line_of(spotted(80, 60), *(s for s in line.steps if s.kind != "grey"), step)
     plan = engine._plan
     for side in (None, 70):
@@ -81,7 +81,7 @@ def test_a_stroke_lies_on_its_spot_at_every_scale(chain: list[tuple[str, dict[st
 
 @pytest.mark.parametrize("id", [k.id for k in KINDS.values() if k.reveal is not None])
 def test_what_a_step_found_has_the_size_of_what_entered(id: str) -> None:
-    marks = {"marks": (Stroke.through([(0.5, 0.5)], 0.08, "keep"),)} if id == "isolate" else {}
+    marks = {"strokes": (Stroke.through([(0.5, 0.5)], 0.08, "keep"),)} if id == "isolate" else {}
     step = Step.make(id, **marks)
     line, engine = line_of(spotted(70, 60), step)
     for side in (None, 60):

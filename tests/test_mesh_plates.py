@@ -15,6 +15,7 @@ from engraver.core.errors import BadValue, EngraverError, FileTrouble
 from engraver.core.project.project_file import open_project, save
 from engraver.core.recipe import Project, Step, edits, many
 from engraver.core.recipe.first_mesh import first_capture, first_mesh_steps
+from engraver.core.sources.mesh import known_frame, shape_of
 from solids import sheet
 
 
@@ -26,7 +27,7 @@ def panel() -> bytes:
 
 def plate_of(store: SourceStore, link: Path | None = None) -> tuple[Project, str]:
     source = store.add(panel(), "panel.stl", link)
-    reading = first_capture(store.shape_of(source)).but(side=128)
+    reading = first_capture(shape_of(source, store)).but(side=128)
     return edits.add_plate(Project(), source, "Panel", first_mesh_steps("detail"), reading=reading, read_as="detail")
 
 
@@ -40,7 +41,7 @@ def test_a_mesh_plate_keeps_its_scale_down_the_line_until_a_tone_step() -> None:
     result = Engine(store).evaluate(resolve(project, plate, store), Request(exact=True)).raster
     assert (result.width, result.height, result.zero) == (128, 128, "mid")
     line = resolve(project, plate, store)
-    found = store.known(line.source, line.reading)  # type: ignore[arg-type]
+    found = known_frame(line.source, line.reading, store)  # type: ignore[arg-type]
     assert found is not None and line.facts[-1].units == pytest.approx(found.units)
     project = edits.insert_step(project, plate, Step.make("levels"), 0)
     toned = resolve(project, plate, store)

@@ -24,6 +24,7 @@ from engraver.core.project.codec import project_json, read_project, recipe_json
 from engraver.core.project.project_file import open_project, save
 from engraver.core.project.recipe_file import open_recipe, save_recipe
 from engraver.core.recipe import History, Project, Source, Step, edits
+from engraver.core.sources.blank import Blank
 from engraver.core.steps import KINDS
 
 
@@ -34,7 +35,8 @@ def example(seed: int = 1) -> tuple[Project, SourceStore]:
     source = store.add(png_bytes(pixels), "net weave.png")
     project, plate = edits.add_plate(Project(name="Quay"), source, "Net weave", tuple(Step.make(k) for k in KINDS))
     project = edits.set_params(project, plate, project.line(plate)[0].uid, width=0.7, angle=3.5)
-    project, _ = edits.add_plate(project, Source(id="b", kind="blank", name="Blank", side=64), "Blank", ())
+    project, _ = edits.add_plate(project, Source(id="b", kind="blank", name="Blank"), "Blank", (),
+                                 reading=Blank(side=64))  # fmt: skip
     return edits.flip_polarity(project, plate), store
 
 
@@ -115,10 +117,20 @@ def test_broken_bundles_are_told(tmp_path: Path) -> None:
     path = tmp_path / "quay.engraver"
     save(project, path, store)
     whole = path.read_bytes()
-    for data in (b"", b"PK", whole[: len(whole) // 2], whole.replace(b"IDAT", b"IDAX")):
+    for data in (b"", b"PK", whole[: len(whole) // 2]):
         path.write_bytes(data)
         with pytest.raises(EngraverError, match=r"quay\.engraver cannot be opened"):
             open_project(path, SourceStore())
+    # A source that is damaged is told where it is looked at; the rest of the work is there.
+    path.write_bytes(whole.replace(b"IDAT", b"IDAX"))
+    fresh = SourceStore()
+    opened = open_project(path, fresh)
+    assert opened == project
+    with pytest.raises(FileTrouble, match=r"in quay\.engraver is damaged"):
+        fresh.bytes_of(opened.sources[0])
+    with pytest.raises(FileTrouble, match="is damaged"):
+        save(opened, path, fresh)
+    assert path.read_bytes() == whole.replace(b"IDAT", b"IDAX")
     with zipfile.ZipFile(path, "w") as bundle:
         bundle.writestr("../../escape", b"x")
         bundle.writestr("project.json", project_json(project)[0])
@@ -236,9 +248,9 @@ def test_a_kill_at_any_moment_leaves_the_old_or_the_new(tmp_path: Path) -> None:
             open_project(root / "quay.engraver", SourceStore()),
             journal.recover(journal.found(root / "journals")[0], SourceStore()),
         ):
-            shas = {s.sha256 for s in project.sources}
-            assert shas in ({s.sha256 for s in old.sources}, {s.sha256 for s in new.sources})
-            shown.append("old" if shas == {s.sha256 for s in old.sources} else "new")
+            shas = {d for s in project.sources for d in s.digests}
+            assert shas in ({d for s in old.sources for d in s.digests}, {d for s in new.sources for d in s.digests})
+            shown.append("old" if shas == {d for s in old.sources for d in s.digests} else "new")
         return run.exitcode, tuple(shown)
 
     states, through = set(), False

@@ -11,13 +11,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import band_limited, png_bytes
-from engraver.core.engine import Cache, SourceStore
+from engraver.core.engine import SourceStore
 from engraver.core.errors import BadPicture, EngraverError, FileTrouble, file_trouble
 from engraver.core.files.names import file_stem
 from engraver.core.files.picture import Reading
 from engraver.core.numeric import resample
 from engraver.core.raster import Facts, Raster
 from engraver.core.recipe import Source
+from engraver.core.sources.blank import Blank
 
 
 def test_a_raster_seals_what_it_is_given() -> None:
@@ -83,7 +84,7 @@ def test_a_source_is_reduced_by_area_from_its_pyramid(size: tuple[int, int]) -> 
     pixels = (band_limited(400, 300, 0.02, 4) * 255).astype(np.uint8)
     store = SourceStore()
     source = store.add(png_bytes(pixels), "a.png")
-    raster = store.raster(source, Reading(), size, Cache(10**8))
+    raster = store.raster(source, Reading(), size)
     direct = resample.area((pixels / np.float32(255)).astype(np.float32), *size)
     assert (raster.height, raster.width) == size and np.abs(raster.pixels - direct).max() < 0.004
 
@@ -92,14 +93,15 @@ def test_sources_are_known_by_their_bytes(tmp_path: Path) -> None:
     store = SourceStore()
     data = png_bytes(np.zeros((4, 6), np.uint8))
     first, second = store.add(data, "a.png"), store.add(data, "b.png")
-    assert first.sha256 == second.sha256 and first.id != second.id
+    assert first.digests == second.digests and first.id != second.id
     assert store.facts(first, Reading()) == Facts(6, 4, lattice=1 / 255)
     assert store.key(first, Reading()) != store.key(first, Reading(reversed=True))
     with pytest.raises(FileTrouble, match="missing"):
         SourceStore().bytes_of(first)
-    blank = Source(id="b", kind="blank", name="Blank", side=16, grey=0.25)
-    assert store.facts(blank, Reading()) == Facts(16, 16)
-    assert store.raster(blank, Reading(), (4, 4), Cache(0)).pixels.tolist() == [[0.25] * 4] * 4
+    blank, even = Source(id="b", kind="blank", name="Blank"), Blank(side=16, grey=0.25)
+    assert store.facts(blank, even) == Facts(16, 16)
+    assert store.key(blank, even) != store.key(blank, Blank(side=16))
+    assert store.raster(blank, even, (4, 4)).pixels.tolist() == [[0.25] * 4] * 4
 
 
 @given(st.text(max_size=200))

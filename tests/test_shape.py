@@ -220,7 +220,7 @@ def test_each_stroke_of_the_hand_does_what_it_says() -> None:
         kind = kind_of("hand")
         facts = Raster.of(ramp).facts()
         around = StepContext(facts, facts, (200, 200), from_source=np.diag([200.0, 200.0, 1.0]), source=facts)
-        return kind.apply(Raster.of(ramp), kind.params(marks=marks), around).pixels
+        return kind.apply(Raster.of(ramp), kind.params(strokes=marks), around).pixels
 
     for tag, change in (("raise", 0.3), ("cut", -0.3)):
         result = stroke(tag, strength=0.3)
@@ -239,9 +239,9 @@ def test_each_stroke_of_the_hand_does_what_it_says() -> None:
 def test_strokes_kept_from_before_change_nothing() -> None:
     """More and fewer strokes, in any order, through one engine: the same pixels as from the beginning."""
     pixels = band_limited(120, 140, 0.1, 5)
-    line, engine = line_of(pixels, Step.make("hand", marks=HANDS))
+    line, engine = line_of(pixels, Step.make("hand", strokes=HANDS))
     for count in (2, 6, 3, 4, 6, 1, 5):
-        step = line.steps[0].with_params(marks=HANDS[:count])
+        step = line.steps[0].with_params(strokes=HANDS[:count])
         ours = engine.evaluate(assemble(line.source, Reading(), (step,), 1, engine.sources), Request(exact=True))
         fresh_line, fresh = line_of(pixels, step)
         assert np.array_equal(ours.raster.pixels, fresh.evaluate(fresh_line, Request(exact=True)).raster.pixels)
@@ -258,7 +258,7 @@ def test_a_tip_leaves_its_own_marks() -> None:
 
     def made(*places: tuple[float, float], **more: Any) -> np.ndarray:
         stroke = Stroke.through(places, 0.25, "raise", tip=tip, **more)
-        return kind.apply(blank, kind.params(marks=(stroke,)), around).pixels
+        return kind.apply(blank, kind.params(strokes=(stroke,)), around).pixels
 
     once = made((0.5, 0.5))
     wanted = np.kron(tones, np.ones((2, 2)))  # 128 pixels across, about the middle

@@ -9,14 +9,15 @@ import numpy as np
 import pytest
 
 from conftest import band_limited, png_bytes
-from engraver.core.engine import Engine, Request, SourceStore
+from engraver.core.engine import Cache, Engine, Request, SourceStore
 from engraver.core.engine.line import Line, assemble
-from engraver.core.errors import BadPicture, BadValue
+from engraver.core.errors import BadPicture, BadValue, Watch, unwatched
 from engraver.core.files.picture import Reading
 from engraver.core.numeric import resample, slopes
-from engraver.core.params import Stroke
+from engraver.core.params import StepZero, Stroke
 from engraver.core.raster import Facts, Raster
-from engraver.core.recipe import Source, Step
+from engraver.core.recipe import Source, SourceFile, Step
+from engraver.core.sources.picture import level_for, reduced
 from engraver.core.steps import KINDS, StepContext, kind_of
 
 HANDS = (
@@ -42,8 +43,8 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("denoise", {}), ("denoise", {"method": "median"}), ("denoise", {"method": "gaussian", "strength": 2.0}),
     ("denoise", {"method": "alike"}), ("deband", {}),
     ("isolate", {}), ("isolate", {"how": "tone", "soften": 0.01, "holes": 0.0, "specks": 0.0}),
-    ("isolate", {"marks": (Stroke.through([(0.5, 0.5)], 0.1, "keep"),), "reach": 0.05}),
-    ("heal", {}), ("heal", {"marks": (Stroke.through([(0.3, 0.3), (0.4, 0.35)], 0.06, "auto"),)}),
+    ("isolate", {"strokes": (Stroke.through([(0.5, 0.5)], 0.1, "keep"),), "reach": 0.05}),
+    ("heal", {}), ("heal", {"strokes": (Stroke.through([(0.3, 0.3), (0.4, 0.35)], 0.06, "auto"),)}),
     ("levels", {}), ("levels", {"find": "held", "black": 0.2, "white": 0.7, "gamma": 1.8, "out_black": 0.1}),
     ("curve", {"points": ((0.0, 0.0), (0.3, 0.6), (1.0, 0.9))}), ("invert", {}),
     ("exposure", {"stops": 0.5, "gamma": 1.4, "offset": 0.05}), ("threshold", {}), ("threshold", {"how": "local"}),
@@ -58,7 +59,7 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("smooth-relief", {"keep": "peaks"}), ("smooth-relief", {"keep": "hollows", "size": 0.03}),
     ("mask-from", {}), ("mask-from", {"what": "heights"}), ("mask-from", {"what": "slope", "strength": 0.2}),
     ("mask-from", {"what": "ridges", "size": 0.1}), ("mask-from", {"what": "sky", "size": 0.1, "strength": 0.2}),
-    ("hand", {}), ("hand", {"marks": HANDS}),
+    ("hand", {}), ("hand", {"strokes": HANDS}),
     ("soften", {"radius": 0.01}), ("soften", {"radius": 0.0015}),
     ("soften", {"method": "edge-keeping", "radius": 0.01}),
     ("falloff", {"ragged": 0.0}), ("falloff", {"outline": "square", "profile": "sharp", "ragged": 0.0}),
@@ -83,7 +84,7 @@ NAMES = [f"{id}-{n}" for n, (id, _) in enumerate(TRIED)]
 def line_of(pixels: np.ndarray, *steps: Step) -> tuple[Line, Engine]:
     """A line on a picture of float values, kept exactly by a store that hands out this raster."""
     store = ArrayStore(pixels, 1 / 255 if any(s.declared.stands_first for s in steps) else None)
-    source = Source(id="src", name="array", sha256="0" * 64)
+    source = Source(id="src", name="array", files=(SourceFile(sha256="0" * 64),))
     return assemble(source, Reading(), steps, 1, store), Engine(store)
 
 
@@ -94,18 +95,20 @@ class ArrayStore(SourceStore):
         super().__init__()
         self.whole = Raster.of(pixels.copy(), lattice=lattice)
 
-    def key(self, source: Source, reading: Reading) -> str:
+    def key(self, source: Source, reading: StepZero) -> str:
         return "array"
 
-    def facts(self, source: Source, reading: Reading) -> Facts:
+    def facts(self, source: Source, reading: StepZero) -> Facts:
         return self.whole.facts()
 
-    def _level(self, source: Any, reading: Any, key: str, level: int, cache: Any, check: Any) -> Raster:
+    def raster(
+        self, source: Source, reading: StepZero, size: tuple[int, int], check: Watch = unwatched, *,
+        coarse: bool = False,
+    ) -> Raster:  # fmt: skip
         raster = self.whole
-        for _ in range(level):
-            pixels = resample.resize(raster.pixels, raster.height // 2, raster.width // 2)
-            raster = Raster.of(pixels)
-        return raster
+        for _ in range(level_for(raster.facts(), size)):
+            raster = reduced(raster, (raster.height // 2, raster.width // 2))
+        return reduced(raster, size)
 
 
 def fitting(id: str, height: int, width: int, cycles: float, seed: int) -> np.ndarray:
@@ -205,14 +208,14 @@ def test_preview_and_full_size_agree_by_class(id: str, values: dict[str, Any]) -
     """
     side = 120
     pixels = fitting(id, 480, 600, 0.25 * side / 600 * 0.96, 11)
-    if id == "isolate" and "marks" in values:  # marks need a subject: a soft disc
+    if id == "isolate" and "strokes" in values:  # marks need a subject: a soft disc
         y, x = np.mgrid[0:480, 0:600] + 0.5
         away = np.clip((np.hypot(x - 300, y - 240) - 110) / 40, 0, 1)
         pixels = (0.2 + 0.3 * (1 + np.cos(np.pi * away))).astype(np.float32)
     line, engine = line_of(pixels, Step.make(id, **values))
     full = engine.evaluate(line, Request(exact=True)).raster
     if kind_of(id).agreement == "grain":
-        assert Engine(engine.sources).evaluate(line, Request(side=side)).draft
+        assert Engine(engine.sources, Cache()).evaluate(line, Request(side=side)).draft
     preview = engine.evaluate(line, Request(side=side)).raster
     assert max(preview.width, preview.height) <= side
     expected = resample.resize(full.flat(), preview.height, preview.width)

@@ -19,9 +19,11 @@ from engraver.app.editors.tone_picks import STARTS, with_point
 from engraver.app.exporting import ExportWish
 from engraver.app.window import Window
 from engraver.core.readiness.export import Order
+from engraver.core.recipe import edits
 from engraver.core.steps.contrast import Curve, Levels
 from engraver.core.steps.hand import HandWork
 from engraver.core.steps.shape import Bevel
+from engraver.core.steps.tone import Match
 from engraver.standins.pen import PracticePen
 
 LEFT = Qt.MouseButton.LeftButton
@@ -49,7 +51,7 @@ def button(window: Window, words: str) -> QPushButton:
 
 def test_darkest_and_highest_are_picked_on_the_plate(bench: Window) -> None:
     choose(bench, "levels")
-    editor = bench.settings.editor
+    editor = bench.settings.editors[0]
     assert isinstance(editor, LevelsBox) and editor.after is not None
     look = bench.pictures.look
     assert look is not None and look.entering is not None
@@ -67,14 +69,14 @@ def test_darkest_and_highest_are_picked_on_the_plate(bench: Window) -> None:
     assert isinstance(params, Levels) and params.find == "held" and bench.hand.brush.picking == ""
     assert params.black == pytest.approx(float(tones[dark]), abs=0.06)
     assert params.white == pytest.approx(float(tones[light]), abs=0.06)
-    assert "Cut off" in bench.settings.picks.words.text()  # type: ignore[union-attr]
+    assert "Cut off" in bench.settings.editors[1].words.text()  # type: ignore[union-attr]
     press(bench, shares[1])
     assert editor.toned is not None  # a press alone marks the tone
 
 
 def test_a_curve_starts_from_a_set_and_takes_picked_points(bench: Window) -> None:
     uid = add(bench, "curve")
-    picks = bench.settings.picks
+    picks = bench.settings.editors[1]
     assert picks is not None
     next(a for a in picks.starts_menu().actions() if a.text() == "More contrast").trigger()
     settle(bench)
@@ -87,12 +89,12 @@ def test_a_curve_starts_from_a_set_and_takes_picked_points(bench: Window) -> Non
     assert with_point(((0.0, 0.0), (0.5, 0.4), (1.0, 1.0)), 0.505, 0.9)[1] == (0.505, 0.9)
     bench.settings.rows["joined"].edited.emit("straight")
     settle(bench)
-    assert bench.settings.editor.straight  # type: ignore[union-attr]
+    assert bench.settings.editors[0].curve.straight  # type: ignore[union-attr]
 
 
 def test_a_press_on_the_bevels_form_makes_it_free(bench: Window) -> None:
     add(bench, "bevel", level=0.3, width=0.1)
-    editor = bench.settings.editor
+    editor = bench.settings.editors[0]
     assert isinstance(editor, FormBox) and bench.pictures.full is not None
     curve = editor.curve
     drag(
@@ -125,18 +127,35 @@ def test_match_takes_another_plates_tones(bench: Window, photo: object) -> None:
     bench.studio.choose_plate(first)
     settle(bench)
     add(bench, "match")
-    editor = bench.settings.editor
+    editor = bench.settings.editors[0]
     assert isinstance(editor, MatchBox) and editor.box.count() == 2
     editor.box.setCurrentIndex(1)
     editor.box.activated.emit(1)
     settle(bench)
-    tones = bench.studio.step.params.tones  # type: ignore[union-attr]
-    assert len(tones) > 20 and tones != ((0.0, 0.0), (1.0, 1.0))
+    params = bench.studio.step.params  # type: ignore[union-attr]
+    assert isinstance(params, Match) and params.plate == other
+    before = bench.pictures.full.result.raster.flat()  # type: ignore[union-attr]
+    # The other plate changes: this one follows, without being touched.
+    levels = next(s.uid for s in bench.studio.project.line(other or "") if s.kind == "levels")
+    project = edits.set_params(bench.studio.project, other or "", levels, find="held", black=0.0, white=0.3)
+    bench.studio.edit(project, "Change the other")
+    settle(bench)
+    followed = bench.pictures.full.result.raster.flat()  # type: ignore[union-attr]
+    assert abs(float(followed.mean()) - float(before.mean())) > 0.02
+    QTest.mouseClick(editor.take, LEFT)
+    settle(bench)
+    params = bench.studio.step.params  # type: ignore[union-attr]
+    assert isinstance(params, Match) and params.plate == "" and len(params.tones) > 20
+    assert np.abs(bench.pictures.full.result.raster.flat() - followed).max() < 2e-3  # type: ignore[union-attr]
+    theirs = next(p for p in bench.studio.project.plates if p.id == other)
+    bench.studio.choose_plate(theirs.id)
+    bench.studio.remove_plate()
+    assert "followed it" not in bench.notice.text()
 
 
 def test_the_hand_paints_chooses_and_removes_strokes(bench: Window) -> None:
     add(bench, "hand")
-    editor = bench.settings.editor
+    editor = bench.settings.editors[0]
     assert isinstance(editor, HandBox)
     canvas = bench.plate_view.canvas
     before = bench.pictures.full.result.raster.pixels.copy()  # type: ignore[union-attr]
@@ -144,28 +163,28 @@ def test_the_hand_paints_chooses_and_removes_strokes(bench: Window) -> None:
     drag(canvas, canvas.to_screen(QPointF(0.4, 0.5)), canvas.to_screen(QPointF(0.6, 0.5)))
     settle(bench)
     params = bench.studio.step.params  # type: ignore[union-attr]
-    assert isinstance(params, HandWork) and len(params.marks) == 1
-    assert params.marks[0].tag == "raise" and params.marks[0].strength == 0.5
+    assert isinstance(params, HandWork) and len(params.strokes) == 1
+    assert params.strokes[0].tag == "raise" and params.strokes[0].strength == 0.5
     change = bench.pictures.full.result.raster.pixels - before  # type: ignore[union-attr]
     rows, columns = change.shape
     assert change[rows // 2, columns // 2] > 0.2 and abs(change[rows // 8, columns // 8]) < 1e-6
     bench.studio.undo()
-    assert not bench.studio.step.params.marks  # type: ignore[union-attr]  # one stroke is one entry
+    assert not bench.studio.step.params.strokes  # type: ignore[union-attr]  # one stroke is one entry
     bench.studio.redo()
     settle(bench)
     press(bench, (0.5, 0.5), Qt.MouseButton.RightButton)
     assert editor.chosen() is not None and editor.remove.isVisible()
     editor.sliders["strength"].moved.emit(0.9)
     settle(bench)
-    assert bench.studio.step.params.marks[0].strength == 0.9  # type: ignore[union-attr]
+    assert bench.studio.step.params.strokes[0].strength == 0.9  # type: ignore[union-attr]
     QTest.mouseClick(editor.remove, LEFT)
     settle(bench)
-    assert not bench.studio.step.params.marks  # type: ignore[union-attr]
+    assert not bench.studio.step.params.strokes  # type: ignore[union-attr]
 
 
 def test_arms_mirror_and_the_practice_pen_are_told_and_laid(bench: Window) -> None:
     add(bench, "hand")
-    editor = bench.settings.editor
+    editor = bench.settings.editors[0]
     assert isinstance(editor, HandBox)
     editor.sliders["arms"].moved.emit(5.0)
     for name in ("mirror", "practice"):
@@ -179,7 +198,7 @@ def test_arms_mirror_and_the_practice_pen_are_told_and_laid(bench: Window) -> No
         QTest.mouseMove(canvas, (start + (end - start) * (n / 5)).toPoint() + bent)
     QTest.mouseRelease(canvas, LEFT, Qt.KeyboardModifier.ShiftModifier, end.toPoint())
     settle(bench)
-    marks = bench.studio.step.params.marks  # type: ignore[union-attr]
+    marks = bench.studio.step.params.strokes  # type: ignore[union-attr]
     assert len(marks) == 10
     points = marks[0].points.astype(float)
     along = points[:, :2] - points[0, :2]
@@ -192,15 +211,17 @@ def test_any_plate_is_a_tip_and_a_normal_map_goes_with_the_export(bench: Window,
     bench.studio.add_blank()
     settle(bench)
     add(bench, "hand")
-    editor = bench.settings.editor
+    editor = bench.settings.editors[0]
     assert isinstance(editor, HandBox) and editor.rows["soft"].isVisible() and not editor.rows["turn"].isVisible()
     editor.tips.box.setCurrentIndex(1)
     editor.tips.box.activated.emit(1)
+    QTest.mouseClick(editor.tips.take, LEFT)
     settle(bench)
-    assert bench.hand.brush.tip and editor.rows["turn"].isVisible() and not editor.rows["soft"].isVisible()
+    assert bench.hand.brush.tip and not bench.hand.brush.tip_plate
+    assert editor.rows["turn"].isVisible() and not editor.rows["soft"].isVisible()
     bench.hand.set(radius=0.2, strength=1.0)
     press(bench, (0.5, 0.5))
-    marks = bench.studio.step.params.marks  # type: ignore[union-attr]
+    marks = bench.studio.step.params.strokes  # type: ignore[union-attr]
     assert len(marks) == 1 and marks[0].tip == bench.hand.brush.tip
     full = bench.pictures.full
     assert full is not None and full.result.raster.pixels.std() > 0.02
@@ -217,7 +238,7 @@ def test_the_source_shines_through_for_tracing(bench: Window) -> None:
     settle(bench)
     traced = bench.pictures.look.screen  # type: ignore[union-attr]
     assert bench.studio.tracing and traced.shape == plain.shape and not np.array_equal(traced, plain)
-    editor = bench.settings.editor
+    editor = bench.settings.editors[0]
     assert isinstance(editor, HandBox) and editor.switches["trace"].isChecked()
     QTest.mouseClick(editor.switches["trace"], LEFT)
     settle(bench)

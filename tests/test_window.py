@@ -218,7 +218,7 @@ def test_a_failing_step_marks_its_card_and_the_last_good_plate_stays(bench: Wind
     uid = choose(bench, "levels")
     shown = bench.pictures.look
     source = bench.studio.project.sources[0]
-    bench.studio.sources.provide(source.sha256, lambda: b"")
+    bench.studio.sources.provide(source.file.sha256, lambda: b"")
     bench.studio.engine.cache.__init__(10**9)  # type: ignore[misc]
     bench.studio.set_params(uid, low=20.0)
     settle(bench)
@@ -259,9 +259,9 @@ def test_unsaved_work_is_back_at_the_next_start(bench: Window, make_window: Call
     head = folder / "journal.json"
     head.write_text(head.read_text().replace(f'"pid": {os.getpid()}', '"pid": 4194305'))
     after = make_window()
-    (left,) = after.filing.left_behind()
-    after.filing.recover(left)
+    after.filing.recover()
     settle(after)
+    assert "is back" in after.notice.text()
     assert after.studio.project == project and after.studio.dirty and after.pictures.full is not None
 
 

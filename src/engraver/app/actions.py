@@ -9,8 +9,8 @@ from engraver.core.mesh.pose import STRAIGHT
 from engraver.core.steps import KINDS
 
 from . import dialogs
-from .brush import PAINTS
 from .commands import Command, Commands
+from .editor_kinds import editor_of
 
 if TYPE_CHECKING:
     from .window import Window
@@ -37,8 +37,9 @@ def make_commands(w: Window) -> Commands:
         widget.setVisible(not widget.isVisible())
 
     def paint(place: int) -> None:
-        editor = s.step.declared.editor if s.step else ""
-        w.hand.set(tag=PAINTS[editor][place].tag)
+        paints = editor_of(s.step).paints
+        if place < len(paints):
+            w.hand.set(tag=paints[place].tag)
 
     def brush(by: float) -> None:
         w.hand.set(radius=w.hand.brush.radius * by)
@@ -104,7 +105,7 @@ def make_commands(w: Window) -> Commands:
         Command("replace-source", "Replace the source…", "", "plate", w.plates.replace_source, "Plate"),
         Command("split", "Split a sheet…", "", "plate", w.plates.split, "Plate"),
         Command("share", "Use this line on more plates…", "U", "plate", w.plates.share, "Plate"),
-        Command("remove-plate", "Remove the plate", "", "plate", w.plates.remove, "Plate"),
+        Command("remove-plate", "Remove the plate", "", "plate", s.remove_plate, "Plate"),
         Command("polarity", "Turn the polarity round", "P", "plate", s.flip_polarity, "Plate"),
         Command("finished", "Show the finished plate", "E", "plate", lambda: s.show_finished(not s.finished), "View"),
         Command("peek", "Hold: the plate before this step", "B", "plate", peek, "View", hold=True),

@@ -7,9 +7,9 @@ from pathlib import Path
 from PySide6.QtCore import QBuffer, QIODevice, QObject, QTimer, Signal
 from PySide6.QtGui import QGuiApplication, QImage
 
-from engraver.core.engine.sources import SOURCES
 from engraver.core.errors import EngraverError
 from engraver.core.files.atomic import write_bytes
+from engraver.core.sources import EXTENSIONS as SOURCES
 from engraver.demo.papers import knot_drawings
 from engraver.demo.photos import sand_ripples
 from engraver.standins.devices import Camera

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from engraver.core.errors import BadMesh, EngraverError
+from engraver.core.errors import BadMesh, Watch
 from engraver.core.mesh import pose
-from engraver.core.mesh.capture import Capture, Found, level, rotation
+from engraver.core.mesh.capture import AutoFrame, Capture, level, rotation
 from engraver.core.mesh.raster import Frame
 from engraver.core.mesh.shape import MeshFacts
 from engraver.core.proof.mesh_view import Seen, home, see
 from engraver.core.recipe.first_mesh import first_capture
 from engraver.core.recipe.models import Source
+from engraver.core.sources.mesh import auto_frame, facts_at_hand, facts_of, known_frame, shape_at_hand, shape_of
 
-from .jobs import Check
 from .pictures import Pictures
 from .studio import Studio
 
@@ -39,7 +38,7 @@ class Drawn:
     seen: Seen
     sha256: str
     reading: Capture
-    found: Found | None
+    found: AutoFrame | None
     span: tuple[float, float]
     moving: bool
 
@@ -57,7 +56,6 @@ class Captures(QObject):
         super().__init__(parent)
         self.studio, self.pictures = studio, pictures
         self.large = self.picking = False
-        self._facts: dict[str, MeshFacts] = {}
         self._asked: set[str] = set()
         self._words: tuple[Chosen | None, str, bool] | None = None
         self.rest = pictures.rest_timer(REST_MS, self._rested)
@@ -71,7 +69,7 @@ class Captures(QObject):
         plate = self.studio.plate
         if plate is None or not isinstance(plate.reading, Capture):
             return None
-        return self.studio.project.source(plate.source), plate.reading
+        return self.studio.project.source(plate.source), plate.reading  # step zero is that of its source's kind
 
     def _selected(self) -> None:
         if self.chosen() is None or self.studio.step is not None:
@@ -86,7 +84,7 @@ class Captures(QObject):
 
     def _calm(self) -> None:
         """The plate is looked at again once the mesh itself has been drawn whole."""
-        if not self.rest.isActive() and self.studio.hurry(False):
+        if not self.rest.isActive() and self.studio.coarse_mesh(False):
             self.pictures.refresh()
 
     def show_large(self, on: bool) -> None:
@@ -113,60 +111,61 @@ class Captures(QObject):
         if chosen is None:
             return
         (source, reading), store, surround = chosen, self.studio.sources, self.pictures.surround
-        reading = reading.but(few=moving)
 
-        def work(check: Check) -> Drawn:
-            shape = store.shape_of(source, check)
+        def work(check: Watch) -> Drawn:
+            shape = shape_of(source, store, check)
             whole = home(shape, reading, size[1], size[0])
-            found = store.known(source, reading)
-            if found is None:
-                try:
-                    found = store.found(source, reading, check)
-                except BadMesh:  # told by the plate; the mesh is still shown
-                    found = None
+            found: AutoFrame | None = None
+            try:
+                found = auto_frame(source, reading, store, check, coarse=moving)
+            except BadMesh:  # told by the plate; the mesh is still shown
+                found = None
             seen = see(
                 shape, reading, frame or whole, size, found=found, surround=surround, tints=tints,
-                check=check,
+                check=check, coarse=moving,
             )  # fmt: skip
             span = (shape.reach, shape.reach)
             if reading.roll_out:
-                rolled = shape.body(reading.body).rolled(reading.axis, reading.cone, reading.turn, few=moving)
+                rolled = shape.body(reading.body).rolled(reading.axis, reading.cone, reading.turn, coarse=moving)
                 span = (rolled.width, rolled.high - rolled.low)
-            return Drawn(seen, source.sha256, reading.but(few=False), found, span, moving)
+            return Drawn(seen, source.file.sha256, reading, found, span, moving)
 
         self.pictures.lane("capture").submit(work, self._drawn, lambda error: None)
         self._ask_facts(source)
 
     def _drawn(self, drawn: Drawn) -> None:
         chosen = self.chosen()
-        if chosen is not None and chosen[0].sha256 == drawn.sha256:
+        if chosen is not None and chosen[0].file.sha256 == drawn.sha256:
             self.drawn.emit(drawn)
             if not drawn.moving:
                 self._calm()
 
     def _ask_facts(self, source: Source) -> None:
-        if source.sha256 in self._asked:
+        sha256, store = source.file.sha256, self.studio.sources
+        if sha256 in self._asked or facts_at_hand(source, store) is not None:
             return
-        self._asked.add(source.sha256)
-        store = self.studio.sources
+        self._asked.add(sha256)
 
-        def done(facts: MeshFacts) -> None:
-            self._facts[source.sha256] = facts
+        def done(_: object) -> None:
+            self._asked.discard(sha256)
             self.known.emit()
 
-        self.pictures.lane("facts").submit(
-            lambda check: store.shape_of(source, check).facts, done, lambda error: self._asked.discard(source.sha256)
+        self.pictures.ask(
+            "", lambda check: facts_of(source, store, check), done, lambda error: self._asked.discard(sha256)
         )
 
     def facts(self) -> MeshFacts | None:
         """What is told of the chosen mesh, once it is known."""
         chosen = self.chosen()
-        return None if chosen is None else self._facts.get(chosen[0].sha256)
+        return None if chosen is None else facts_at_hand(chosen[0], self.studio.sources)
 
-    def found(self) -> Found | None:
+    def found(self) -> AutoFrame | None:
         """Frame, range and zero of the chosen capture, once they are known."""
         chosen = self.chosen()
-        return None if chosen is None else self.studio.sources.known(*chosen)
+        if chosen is None:
+            return None
+        store = self.studio.sources
+        return known_frame(*chosen, store) or known_frame(*chosen, store, coarse=True)
 
     # -- words ---------------------------------------------------------------------
 
@@ -187,7 +186,7 @@ class Captures(QObject):
         return self._words[1:]
 
     def _straight_words(self, chosen: Chosen | None) -> tuple[str, bool]:
-        shape = None if chosen is None else self.studio.sources.shape_at_hand(chosen[0])
+        shape = None if chosen is None else shape_at_hand(chosen[0], self.studio.sources)
         if chosen is None or shape is None:
             return "", False
         reading = chosen[1]
@@ -203,7 +202,7 @@ class Captures(QObject):
     def _nearest(self) -> tuple[str, float]:
         chosen = self.chosen()
         assert chosen is not None
-        shape = self.studio.sources.shape_at_hand(chosen[0])
+        shape = shape_at_hand(chosen[0], self.studio.sources)
         assert shape is not None
         body = shape.body(chosen[1].body)
         return pose.off_straight(rotation(body, chosen[1]), body.flat)
@@ -213,7 +212,7 @@ class Captures(QObject):
     def change(self, label: str = "Turn the mesh", merge: str = "reading", **changes: Any) -> None:
         """Change the capture; a drag is one entry of the history until it is sealed."""
         if merge:
-            self.studio.hurry(True)
+            self.studio.coarse_mesh(True)
             self.rest.start()
         self.studio.attempt(lambda: self.studio.set_reading(label, merge, **changes))
 
@@ -246,7 +245,7 @@ class Captures(QObject):
             if self.chosen() == chosen:
                 self.change("Level", "", turn=round(turn.turn, 3), tilt=round(turn.tilt, 3), roll=round(turn.roll, 3))
 
-        self._errand(lambda check: level(store.shape_of(source, check), reading, check), done)
+        self.pictures.ask("", lambda check: level(shape_of(source, store, check), reading, check), done)
 
     def roll_out(self, on: bool) -> None:
         """Unroll the mesh round its axis with a fitting band, or look at it whole again."""
@@ -256,18 +255,12 @@ class Captures(QObject):
         source, reading = chosen
         store = self.studio.sources
 
-        def work(check: Check) -> Capture:
-            shape = store.shape_of(source, check)
+        def work(check: Watch) -> Capture:
+            shape = shape_of(source, store, check)
             return first_capture(shape, "rolled" if on else "object", reading)
 
         def done(better: Capture) -> None:
             if self.chosen() == chosen:
                 self.change("Roll out" if on else "Look at it whole", "", **better.values())
 
-        self._errand(work, done)
-
-    def _errand(self, work: Callable[[Check], Any], done: Callable[[Any], None]) -> None:
-        def failed(error: EngraverError) -> None:
-            self.studio.told.emit(error.sentence(), "look")
-
-        self.pictures.errand(work, done, failed)
+        self.pictures.ask("", work, done)

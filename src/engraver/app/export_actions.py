@@ -8,7 +8,7 @@ from PySide6.QtCore import QTimer
 
 from engraver.core.readiness.destinations import known, load_folder
 
-from .measuring import Full
+from .measuring import MeasuredPlate
 from .views.destination_sheet import DestinationSheet
 from .views.export_sheet import ExportSheet
 
@@ -20,7 +20,7 @@ class ExportActions:
     def __init__(self, window: Window) -> None:
         self._w = window
 
-    def _measured(self) -> Full | None:
+    def _measured(self) -> MeasuredPlate | None:
         """The finished plate, or None with a word why there is none yet."""
         full = self._w.pictures.full
         if full is None or self._w.studio.plate is None:

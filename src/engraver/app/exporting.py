@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
-from collections.abc import Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -16,16 +16,15 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QGuiApplication, QImage
 
 from engraver.core.engine import Request, resolve
-from engraver.core.errors import EngraverError, FileTrouble
+from engraver.core.errors import EngraverError, Watch, file_trouble
 from engraver.core.files.atomic import write_bytes
-from engraver.core.files.names import file_stem
+from engraver.core.files.names import file_stem, typed_path
 from engraver.core.files.write import Signed, quantise
-from engraver.core.readiness.export import Order, delivered, write_orders
+from engraver.core.readiness.export import Order, delivered, orders_for, write_orders
 from engraver.core.readiness.normals import normal_map_file
 
 from .filing import Filing
-from .jobs import Check
-from .measuring import Full
+from .measuring import MeasuredPlate
 from .studio import Studio
 
 MOST = 200
@@ -55,19 +54,19 @@ class Exports(QObject):
         super().__init__(parent)
         self.studio, self.filing = studio, filing
         self._file, self._out = home / "exports.json", home / "dragged"
-        self._kept: dict[str, Any] = _read(self._file)
+        self._kept, self.trouble = _read(self._file)
 
     # -- what is remembered ------------------------------------------------------------
 
     @property
     def author(self) -> str:
-        return str(self._kept.get("author", ""))
+        return str(self._kept.get("author", ""))[:200]
 
     def folder_for(self, id: str) -> Path | None:
         """Where a destination's files go on this machine, if that was ever said."""
         found = self._kept.get("folders", {})
         text = found.get(id) if isinstance(found, dict) else None
-        return Path(text) if isinstance(text, str) and text else None
+        return typed_path(text) if isinstance(text, str) and text else None
 
     def set_folder(self, id: str, folder: str) -> None:
         self._kept["folders"] = {**self._kept.get("folders", {}), id: folder}
@@ -76,14 +75,16 @@ class Exports(QObject):
     def last(self, plate_id: str) -> ExportWish | None:
         """The last export of a plate, as far as its destinations are still there."""
         kept = self._kept.get("plates", {}).get(plate_id)
-        if not isinstance(kept, dict):
-            return None
         known = self.studio.destinations
-        orders = tuple(
-            Order(known[o["to"]], Path(o["folder"]), o["stem"], bool(o["reverse"]))
-            for o in kept.get("orders", ()) if o.get("to") in known
-        )  # fmt: skip
-        return ExportWish(orders, True, author=self.author, dated=bool(kept.get("dated"))) if orders else None
+        try:
+            orders = tuple(
+                Order(known[o["to"]], typed_path(str(o["folder"])), str(o["stem"]), bool(o["reverse"]))
+                for o in kept["orders"] if o.get("to") in known
+            )  # fmt: skip
+            dated = bool(kept.get("dated"))
+        except (TypeError, KeyError, AttributeError):
+            return None  # nothing was kept, or something by another hand
+        return ExportWish(orders, True, author=self.author, dated=dated) if orders else None
 
     def _remember(self, plate_id: str, wish: ExportWish) -> None:
         orders = [
@@ -98,22 +99,18 @@ class Exports(QObject):
         self._store()
 
     def _store(self) -> None:
-        try:
-            self._file.parent.mkdir(parents=True, exist_ok=True)
-            write_bytes(self._file, json.dumps(self._kept).encode())
-        except (OSError, FileTrouble):
-            return  # it is only remembered until the program ends
+        self.filing.write_soon(self._file, json.dumps(self._kept).encode())
 
     # -- doing it ----------------------------------------------------------------------
 
-    def export(self, plate_id: str, full: Full, wish: ExportWish, strength: float = 0.0, note: str = "") -> None:
+    def export(
+        self, plate_id: str, full: MeasuredPlate, wish: ExportWish, strength: float = 0.0, note: str = ""
+    ) -> None:
         """Write the finished plate's files, one by one; what went wrong is told with what was written."""
-        filing = self.filing
-        filing.busy_with.emit("Exporting…")
         signed = Signed(wish.author, datetime.now() if wish.dated else None)
         raster = full.result.raster
 
-        def work(check: Check) -> list[Path]:
+        def work(check: Watch) -> list[Path]:
             paths = write_orders(raster, wish.orders, overwrite=wish.replace, signed=signed, check=check)
             if wish.normals is not None:
                 write_bytes(wish.normals, normal_map_file(raster, strength), overwrite=wish.replace)
@@ -121,7 +118,6 @@ class Exports(QObject):
             return paths
 
         def done(paths: list[Path]) -> None:
-            filing.busy_with.emit("")
             self._remember(plate_id, wish)
             notes = [o.destination.note for o in wish.orders if o.destination.note]
             said = [note, *dict.fromkeys(notes)]
@@ -132,40 +128,43 @@ class Exports(QObject):
             self.studio.told.emit(f"Exported {names} to {where}{more}", "good")
             self.written.emit(paths)
 
-        def failed(error: EngraverError) -> None:
-            filing.busy_with.emit("")
-            self.studio.told.emit(error.sentence(), "fault")
+        first = wish.paths()[0].name if wish.paths() else "nothing"
+        self.filing.tasks.add(f"Exporting {first}…", work, done, self._failed, must=True)
 
-        filing.lane.submit(work, done, failed)
+    def _failed(self, error: EngraverError) -> None:
+        self.studio.told.emit(error.sentence(), "fault")
 
-    def copy_picture(self, full: Full) -> None:
+    def copy_picture(self, full: MeasuredPlate) -> None:
         """The finished picture, as it would be delivered, onto the clipboard."""
         image = self.studio.attempt(lambda: self._image(full))
         if image is not None:
             QGuiApplication.clipboard().setImage(image)
             self.studio.told.emit(f"Copied: {image.width()} × {image.height()}, 16-bit grey.", "good")
 
-    def _image(self, full: Full) -> QImage:
+    def _image(self, full: MeasuredPlate) -> QImage:
         one = delivered(full.result.raster, Order(self.studio.destination, Path(), ""))
         stored = np.ascontiguousarray(quantise(one.pixels, "16"))
         rows, columns = stored.shape
         return QImage(stored.data, columns, rows, 2 * columns, QImage.Format.Format_Grayscale16).copy()
 
-    def finished_files(self, plate_id: str) -> list[Path]:
-        """A plate's finished files in a folder of their own, for a drag out of the tray. Raises EngraverError."""
+    def finish_files(self, plate_id: str, ready: Callable[[list[Path]], None]) -> None:
+        """Make a plate's finished files in a folder of their own, for a drag out of the tray."""
         studio = self.studio
         plate = studio.project.plate(plate_id)
-        line = resolve(studio.project, plate_id, studio.sources)
-        raster = studio.engine.evaluate(line, Request(exact=True)).raster
-        folder = self._out / uuid4().hex[:8]
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise FileTrouble(f"{folder} cannot be made", error.strerror or "", "Free some space") from error
-        side = max(raster.width, raster.height)
         to = studio.destinations.get(plate.ready_for, studio.usual)
-        order = Order(to, folder, to.stem(plate.name, side))
-        return write_orders(raster, (order,), overwrite=True)
+        project, engine, sources, folder = studio.project, studio.engine, studio.sources, self._out / uuid4().hex[:8]
+
+        def work(check: Watch) -> list[Path]:
+            raster = engine.evaluate(resolve(project, plate_id, sources), Request(exact=True), check).raster
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+            except OSError as error:
+                raise file_trouble("made", folder, error) from error
+            size = raster.width, raster.height
+            orders = orders_for((to,), file_stem(plate.name), size, lambda _: folder)
+            return write_orders(raster, orders, overwrite=True, check=check)
+
+        self.filing.tasks.add(f"Making the files of {plate.name}…", work, ready, self._failed)
 
     def first_stem(self, name: str) -> str:
         return file_stem(name)
@@ -175,11 +174,16 @@ class Exports(QObject):
         shutil.rmtree(self._out, ignore_errors=True)
 
 
-def _read(path: Path) -> dict[str, Any]:
-    """What was kept; nothing where it is missing or broken."""
+def _read(path: Path) -> tuple[dict[str, Any], str]:
+    """What was kept, and a word when it is broken."""
+    damaged = (
+        f"{path.name} is damaged: what was exported last is not remembered. Your plates and files are untouched."
+    )
     try:
         values = json.loads(path.read_bytes())
-    except (OSError, ValueError):
-        return {}
-    good = isinstance(values, dict) and all(isinstance(values.get(k, {}), Mapping) for k in ("plates", "folders"))
-    return dict(values) if good else {}
+    except FileNotFoundError:
+        return {}, ""
+    except (OSError, ValueError, RecursionError):
+        return {}, damaged
+    good = isinstance(values, dict) and all(isinstance(values.get(k, {}), dict) for k in ("plates", "folders"))
+    return (values, "") if good else ({}, damaged)

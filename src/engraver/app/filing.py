@@ -1,34 +1,34 @@
-"""Filing: opening, saving, exporting and journaling, off the window's thread."""
+"""Filing: opening, saving and journaling, off the window's thread; every task ends done, failed or cancelled."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from engraver.core.engine import SourceStore
-from engraver.core.errors import EngraverError
-from engraver.core.files.read import facts, read_bytes
-from engraver.core.mesh.read import EXTENSIONS as MESHES
+from engraver.core.errors import EngraverError, Watch
+from engraver.core.files.atomic import write_bytes
 from engraver.core.project import journal, recipe_file
 from engraver.core.project.project_file import EXTENSION, open_project, save
-from engraver.core.recipe import Project, many
+from engraver.core.recipe import Project, Recipe, many
+from engraver.core.sources import SourceStore
+from engraver.core.sources.intake import Prepared, prepare, prepare_data
 
-from .jobs import Lane
-from .prepared import Prepared, prepare, prepare_data
+from .lanes import Lane, LatestLane, Task, TaskQueue
 from .studio import Studio
 
-JOURNAL_MS = 1500
-# A picture file over this many bytes takes a moment: its facts are told first.
-BIG = 3_000_000
+# The journal is written at the latest so long after a change, also while changes go on.
+JOURNAL_MS = 1000
 
 
 class Filing(QObject):
-    """Turns file gestures into work; tells how it went through the studio."""
+    """Turns file gestures into tasks; tells how they went through the studio."""
 
     opened = Signal(str)
     busy_with = Signal(str)
+    journaled = Signal()
 
     def __init__(self, studio: Studio, state: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -36,71 +36,123 @@ class Filing(QObject):
         self.state = state
         self.journal = journal.Journal(state)
         self.kept: Project | None = studio.project
-        self.lane = Lane("files", stop_old=False, parent=self)
-        self.lane.progressed.connect(self._progressed)
-        self.lane.idle_again.connect(self._after)
-        self._doing = ""
-        self.keeping = Lane("journal", stop_old=False, parent=self)
-        self._queue: list[Path] = []
+        self.tasks = TaskQueue("files", self)
+        self.tasks.changed.connect(self._show_work)
+        self.tasks.progressed.connect(self._progressed)
+        self.keeping = LatestLane("journal", stop_old=False, parent=self)
         self._timer = QTimer(self, singleShot=True, interval=JOURNAL_MS)
         self._timer.timeout.connect(self.keep)
         studio.project_changed.connect(self._changed)
 
     @property
     def lanes(self) -> list[Lane]:
-        return [self.lane, self.keeping]
+        return [self.tasks, self.keeping]
 
     @property
     def busy(self) -> bool:
-        return self._timer.isActive() or bool(self._queue) or not all(lane.idle for lane in self.lanes)
+        return self._timer.isActive() or not all(lane.idle for lane in self.lanes)
 
     def pause(self, ms: int) -> None:
         """How long after a change the journal is written."""
         self._timer.setInterval(ms)
 
-    def _changed(self) -> None:
-        if self.studio.project is not self.kept:
-            self._timer.start()
+    # -- what is under way -----------------------------------------------------------
 
-    def _told(self, error: EngraverError) -> None:
-        self.busy_with.emit("")
+    def _show_work(self) -> None:
+        """Say what is being done, and how much more waits."""
+        tasks = [task for task in self.tasks.open if task.words]
+        if not tasks:
+            self.busy_with.emit("")
+            return
+        more = f" ({len(tasks) - 1} more)" if len(tasks) > 1 else ""
+        self.busy_with.emit(f"{tasks[0].words}{more}")
+
+    def _progressed(self, task: Task, share: float) -> None:
+        if task in self.tasks.open:
+            self.busy_with.emit(f"{task.words} {share * 100:.0f} %")
+
+    @property
+    def working(self) -> bool:
+        """Whether something is under way that can be stopped."""
+        return any(task.words for task in self.tasks.open)
+
+    def stop(self) -> None:
+        """Stop what is under way: nothing more is taken in or written; what is open stays as it is."""
+        tasks = [task for task in self.tasks.open if task.words]
+        writing = any(task.must for task in tasks)
+        if tasks and self.tasks.stop(lambda task: bool(task.words)):
+            words = "What is half written is taken away, files that are whole stay." if writing else ""
+            self.studio.told.emit(f"Stopped. {words or 'Nothing was changed.'}", "look")
+
+    def _failed(self, error: EngraverError) -> None:
         self.studio.told.emit(error.sentence(), "fault")
 
     # -- the journal ---------------------------------------------------------------
 
+    def _changed(self) -> None:
+        # Not started anew: while the hand goes on working the journal is written all the same.
+        if self.studio.project is not self.kept and not self._timer.isActive():
+            self._timer.start()
+
     def keep(self) -> None:
         """Write the journal now."""
         self._timer.stop()
-        project, path, sources = self.studio.project, self.studio.path, self.studio.sources
-        if not self.studio.dirty:
-            self.kept = project
-            self.keeping.submit(lambda check: self.journal.clear(), lambda _: self.opened.emit(""), self._told)
-            return
+        project, path, sources, book = self.studio.project, self.studio.path, self.studio.sources, self.journal
+        dirty = self.studio.dirty
+
+        def work(check: Watch) -> None:
+            book.keep(project, path, sources) if dirty else book.clear()
 
         def done(_: object) -> None:
-            self.kept = project
-            self.opened.emit("")
+            if book is self.journal:
+                self.kept = project
+                self.journaled.emit()
 
-        self.keeping.submit(lambda check: self.journal.keep(project, path, sources), done, self._told)
+        self.keeping.submit(work, done, self._failed)
+
+    def _retire(self, project: Project, path: Path | None, *, dirty: bool) -> None:
+        """Another project takes the place of this one: its journal is closed, or goes when nothing is unsaved."""
+        book, sources = self.journal, self.studio.sources
+        self._timer.stop()
+        self.keeping.drop()
+        self.journal = journal.Journal(self.state)
+        work = partial(book.keep, project, path, sources) if dirty and project.plates else book.clear
+        self.tasks.add("", lambda check: work(), failed=self._failed, must=True)
 
     def all_kept(self) -> bool:
         """Whether nothing would be lost if the program ended now."""
         return self.studio.project is self.kept or not self.studio.dirty
 
-    def left_behind(self) -> list[journal.Kept]:
-        return journal.found(self.state)
+    def recover(self) -> None:
+        """Go on with work that a crash or a plain close left behind; what there is more is told."""
 
-    def recover(self, kept: journal.Kept) -> None:
-        """Go on with work that a crash or a plain close left behind."""
-        project = self.studio.attempt(lambda: journal.recover(kept, self.studio.sources))
-        if project is not None:
+        def work(check: Watch) -> tuple[journal.Kept, Project, int] | None:
+            left = journal.found(self.state)
+            if not left:
+                return None
+            return left[0], journal.recover(left[0], self.studio.sources), len(left) - 1
+
+        def done(back: tuple[journal.Kept, Project, int] | None) -> None:
+            if back is None:
+                return
+            kept, project, more = back
             self.studio.replace_project(project, kept.path, saved=False)
-            self.journal.keep(project, kept.path, self.studio.sources)
-            journal.forget(kept)
+            self.studio.told.emit(_back_words(kept.name, more), "good")
+            book, sources = self.journal, self.studio.sources
+
+            def taken_over(check: Watch) -> None:
+                book.keep(project, kept.path, sources)
+                journal.forget(kept)
+
+            self.tasks.add("", taken_over, failed=self._failed, must=True)
+
+        self.tasks.add("Looking for unsaved work…", work, done, self._failed)
 
     def end(self) -> None:
-        """Close: what is not saved stays in the journal and is offered at the next start."""
+        """Close: what is being saved is saved; what is not stays in the journal and is offered at the next start."""
         self._timer.stop()
+        self.tasks.end()
+        self.keeping.end()
         if self.studio.dirty and self.studio.project.plates:
             try:
                 self.journal.keep(self.studio.project, self.studio.path, self.studio.sources)
@@ -108,152 +160,122 @@ class Filing(QObject):
                 self.kept = None
         else:
             self.journal.clear()
-        for lane in self.lanes:
-            lane.end()
 
     # -- opening -------------------------------------------------------------------
 
     def open_paths(self, paths: list[Path]) -> None:
-        """Open pictures as plates; a project takes the place of the present one."""
-        self._queue += paths
-        self._next()
+        """Open pictures as plates; a project takes the place of the present one, a recipe of the plate's line."""
+        for path in paths:
+            if path.suffix == EXTENSION:
+                self._open_project(path)
+            elif path.suffix == recipe_file.EXTENSION:
+                self.tasks.add(
+                    f"Opening {path.name}…", lambda check, p=path: recipe_file.open_recipe(p),  # type: ignore[misc]
+                    partial(self._use_recipe, path), self._failed,
+                )  # fmt: skip
+            else:
+                self._open_source(path)
 
-    def _next(self) -> None:
-        if not self._queue or not self.lane.idle:
-            return
-        path = self._queue.pop(0)
-        more = f" ({len(self._queue)} more)" if self._queue else ""
-        self._busy(f"Opening {path.name}{more}… {self._facts_of(path)}")
-        if path.suffix == EXTENSION:
-            self._open_project(path)
-            return
-        if path.suffix == recipe_file.EXTENSION:
-            self._busy("")
-            self._use_recipe(path)
-            self._after()
-            return
+    def _open_source(self, path: Path) -> None:
+        sources, words = self.studio.sources, f"Opening {path.name}…"
 
-        def done(picture: Prepared) -> None:
-            self._busy("")
-            self.studio.take_in(picture)
+        def work(check: Watch) -> Prepared:
+            def tell(facts: str) -> None:
+                task.words = f"{words} {facts}"
+                self.tasks.changed.emit()
+
+            return prepare(path, sources, check, tell)
+
+        def done(found: Prepared) -> None:
+            self._take_in(found)
             self.opened.emit(str(path))
-            self._after()
 
-        self.lane.submit(lambda check: prepare(path, self.studio.sources, check), done, self._failed)
+        task = self.tasks.add(words, work, done, self._failed)
 
-    def _use_recipe(self, path: Path) -> None:
+    def _take_in(self, found: Prepared) -> None:
+        self.studio.attempt(lambda: self.studio.take_in(found))
+
+    def _use_recipe(self, path: Path, recipe: Recipe) -> None:
         """A recipe file takes the place of the chosen plate's line."""
         studio = self.studio
-        recipe = studio.attempt(lambda: recipe_file.open_recipe(path))
-        if recipe is None:
-            return
-        if studio.plate is None:
+        plate = studio.plate
+        if plate is None:
             studio.told.emit(f"Open a picture first: {path.name} is a line of steps for one.", "look")
             return
-        studio.edit(many.follow_recipe(studio.project, studio.plate.id, recipe), f"Use {path.name}")
-
-    @staticmethod
-    def _facts_of(path: Path) -> str:
-        """What the header of a big picture tells, before its pixels are read."""
-        try:
-            if path.stat().st_size < BIG or path.suffix.lower() in (EXTENSION, *MESHES):
-                return ""
-            known = facts(read_bytes(path), path.name)
-        except (OSError, EngraverError):
-            return ""  # opening it will say what is wrong
-        return f"{known.words()} · fills a plate up to {known.sharp_side} px sharply"
+        studio.attempt(lambda: studio.edit(many.follow_recipe(studio.project, plate.id, recipe), f"Use {path.name}"))
 
     def open_bytes(self, data: bytes, name: str) -> None:
         """Take in a picture that is at hand: a scan, a photo, what was pasted."""
-        self._busy(f"Taking in {name}…")
-
-        def done(picture: Prepared) -> None:
-            self._busy("")
-            self.studio.take_in(picture)
-            self._after()
-
-        self.lane.submit(lambda check: prepare_data(data, name, self.studio.sources), done, self._failed)
-
-    def _busy(self, words: str) -> None:
-        self._doing = words.strip()
-        self.busy_with.emit(self._doing)
-
-    def _progressed(self, share: float) -> None:
-        self.busy_with.emit(f"{self._doing} {share * 100:.0f} %")
-
-    @property
-    def opening(self) -> bool:
-        """Whether pictures or meshes are being taken in."""
-        return bool(self._doing)
-
-    def stop(self) -> None:
-        """Take in nothing more; what is open stays as it is."""
-        if not self.opening:
-            return
-        self._queue.clear()
-        self.lane.stop()
-        self._busy("")
-        self.studio.told.emit("Stopped. Nothing was changed.", "look")
-
-    def _after(self) -> None:
-        QTimer.singleShot(0, self._next)
-
-    def _failed(self, error: EngraverError) -> None:
-        self._doing = ""
-        self._told(error)
-        self._after()
-
-    def _kept_now(self, project: Project, path: Path | None) -> bool:
-        self.journal.keep(project, path, self.studio.sources)
-        return True
+        sources = self.studio.sources
+        self.tasks.add(
+            f"Taking in {name}…", lambda check: prepare_data(data, name, sources, None, check), self._take_in,
+            self._failed,
+        )  # fmt: skip
 
     def _open_project(self, path: Path) -> None:
-        if self.studio.dirty and self.studio.project.plates:
-            # The present work stays in its journal; a new journal begins.
-            project, old = self.studio.project, self.studio.path
-            kept = self.studio.attempt(lambda: self._kept_now(project, old))
-            if kept is None:
-                self._busy("")
-                return
-            self.journal = journal.Journal(self.state)
-
         def done(project: Project) -> None:
-            self._busy("")
-            self.studio.replace_project(project, path, saved=True)
+            self._replace(project, path)
             self.opened.emit(str(path))
-            self._after()
 
-        self.lane.submit(lambda check: open_project(path, self.studio.sources), done, self._failed)
+        sources = self.studio.sources
+        self.tasks.add(f"Opening {path.name}…", lambda check: open_project(path, sources, check), done, self._failed)
 
-    def open_made(self, make: Callable[[SourceStore], Project], words: str) -> None:
-        """Open a project that is made here and now, such as the demo."""
-        self.busy_with.emit(words)
+    def _replace(self, project: Project, path: Path | None) -> None:
+        """The present work, with all that was done to it meanwhile, goes into its journal first."""
+        self._retire(self.studio.project, self.studio.path, dirty=self.studio.dirty)
+        self.kept = project
+        self.studio.replace_project(project, path, saved=True)
+
+    def open_made(self, make: Callable[[SourceStore], Project], words: str, step: str = "") -> None:
+        """Open a project that is made here and now, such as the demo, with a step of the first plate chosen."""
 
         def done(project: Project) -> None:
-            self.busy_with.emit("")
-            self.studio.replace_project(project, None, saved=True)
-            self.studio.choose_step(next((s.uid for s in self.studio.steps if s.kind == "falloff"), ""))
+            self._replace(project, None)
+            self.studio.choose_step(next((s.uid for s in self.studio.steps if s.kind == step), ""))
 
-        self.lane.submit(lambda check: make(self.studio.sources), done, self._failed)
+        self.tasks.add(words, lambda check: make(self.studio.sources), done, self._failed)
 
     # -- writing -------------------------------------------------------------------
 
+    def write_soon(self, path: Path, data: bytes) -> None:
+        """Keep something small of this machine's; a folder that refuses only means that it is forgotten."""
+
+        def work(check: Watch) -> None:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write_bytes(path, data)
+
+        self.tasks.add("", lambda check: _without_trouble(work, check), must=True)
+
     def save_to(self, path: Path) -> None:
-        """Save the project; the old file stands until the new one is whole."""
+        """Save the project as it is now; the old file stands until the new one is whole."""
         if path.suffix != EXTENSION:
             path = path.with_name(path.name + EXTENSION)
         project = self.studio.project
         named = project.model_copy(update={"name": path.stem}) if project.name == "Untitled" else project
-        sources = self.studio.sources
-        self.busy_with.emit(f"Saving {path.name}…")
+        sources, opening = self.studio.sources, self.studio.opening
 
         def done(_: object) -> None:
-            self.busy_with.emit("")
+            self.studio.told.emit(f"Saved {path.name}", "good")
+            if self.studio.opening != opening:  # another project is open by now
+                return
             if self.studio.project is project and named is not project:
                 self.studio.edit(named, "Name the project")
             self.studio.mark_saved(named, path)
-            self.studio.told.emit(f"Saved {path.name}", "good")
             self.opened.emit(str(path))
             self.keep()
 
-        self.lane.submit(lambda check: save(named, path, sources), done, self._told)
+        self.tasks.add(
+            f"Saving {path.name}…", lambda check: save(named, path, sources, check), done, self._failed, must=True
+        )
+
+
+def _without_trouble(work: Callable[[Watch], None], check: Watch) -> None:
+    try:
+        work(check)
+    except OSError:
+        return
+
+
+def _back_words(name: str, more: int) -> str:
+    rest = f" {more} more can be found at the next starts." if more else ""
+    return f"Your unsaved work on {name} is back.{rest}"

@@ -6,17 +6,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from engraver.core.engine import Engine, Line, Request, Result
-from engraver.core.errors import EngraverError
+from engraver.core.errors import EngraverError, Watch
+from engraver.core.pressing.tip import heights
 from engraver.core.readiness import Destination, Gauge, Measured, deliver
-from engraver.core.readiness.deliver import heights
 from engraver.core.readiness.form_gauges import first_strength
 from engraver.core.readiness.measure import SLOW, gauges, that_apply
 
-from .jobs import Check
-
 
 @dataclass(frozen=True, slots=True)
-class Full:
+class MeasuredPlate:
     """The finished plate at full size, and what was measured on it."""
 
     result: Result
@@ -26,7 +24,9 @@ class Full:
     line: Line
 
 
-def measure_full(engine: Engine, line: Line, to: Destination, check: Check, quick: Callable[[Full], None]) -> Full:
+def measure_full(
+    engine: Engine, line: Line, to: Destination, check: Watch, quick: Callable[[MeasuredPlate], None]
+) -> MeasuredPlate:
     """Compute and measure; ``quick`` is told what the cheap gauges say before the others are done."""
     result = engine.evaluate(line, Request(exact=True), check)
     check()
@@ -35,10 +35,10 @@ def measure_full(engine: Engine, line: Line, to: Destination, check: Check, quic
     try:
         measured = Measured.delivered(deliver(result.raster, to, judge=True))
     except EngraverError as error:
-        return Full(result, (), strength, error, line)
+        return MeasuredPlate(result, (), strength, error, line)
     order = that_apply(to, measured.wrap)
     cheap = tuple(id for id in order if id not in SLOW)
     found = {g.id: g for g in gauges(measured, check, only=cheap)}
-    quick(Full(result, tuple(found.values()), strength, None, line))
+    quick(MeasuredPlate(result, tuple(found.values()), strength, None, line))
     found |= {g.id: g for g in gauges(measured, check, only=SLOW)}
-    return Full(result, tuple(found[id] for id in order), strength, None, line)
+    return MeasuredPlate(result, tuple(found[id] for id in order), strength, None, line)

@@ -17,16 +17,17 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.engine import Line, Request, Result, StepFailed, resolve
-from engraver.core.errors import EngraverError
+from engraver.core.errors import EngraverError, Watch
+from engraver.core.pressing.tip import heights
 from engraver.core.proof.paper import page
 from engraver.core.proof.scene import Eye, Proof, render
 from engraver.core.proof.strip import strip
 from engraver.core.raster import Pixels, Raster, Wrap
-from engraver.core.readiness.deliver import heights
 from engraver.core.readiness.form_gauges import first_strength
 
-from .jobs import Check, Lane
-from .measuring import Full, measure_full
+from .editor_kinds import editor_of
+from .lanes import Lane, LatestLane, Task, TaskQueue
+from .measuring import MeasuredPlate, measure_full
 from .screen import to_screen, tone_counts, traced, with_ground
 from .studio import Studio
 
@@ -38,12 +39,10 @@ PROOF_EVERY = 0.12
 # While a mesh is turned its plate is looked at this often, and its proof half as often.
 HURRIED_MS = 260
 KERNELS_FIRST = 3.0
-# Steps whose handles lie on what enters them.
-HANDLES_BEFORE = ("crop", "corners")
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class PlateViewPicture:
     """What the plate view shows: one place of the line, at the view's resolution."""
 
     result: Result
@@ -83,21 +82,20 @@ class Pictures(QObject):
         self.eye: dict[str, Eye] = {"flat": Eye(), "ball": Eye(tilt=14.0, turn=-12.0), "paper": Eye()}
         self.want_full = False
         self.kernels_ready = False
-        self.look: Look | None = None
-        self.full: Full | None = None
+        self.look: PlateViewPicture | None = None
+        self.full: MeasuredPlate | None = None
         self._tray_done: dict[str, str] = {}
         self._heights: Pixels | None = None
         self._strength = 0.02
         self._lanes = {
-            "look": Lane("look", stop_old=False, parent=self),
-            "proof": Lane("proof", stop_old=False, parent=self),
-            "full": Lane("full", stop_old=True, parent=self),
-            "thumbs": Lane("thumbs", stop_old=True, parent=self),
-            "tray": Lane("tray", stop_old=True, parent=self),
-            "errand": Lane("errand", stop_old=False, parent=self),
-            "capture": Lane("capture", stop_old=False, parent=self),
-            "facts": Lane("facts", stop_old=False, parent=self),
+            "look": LatestLane("look", stop_old=False, parent=self),
+            "proof": LatestLane("proof", stop_old=False, parent=self),
+            "full": LatestLane("full", stop_old=True, parent=self),
+            "thumbs": LatestLane("thumbs", stop_old=True, parent=self),
+            "tray": LatestLane("tray", stop_old=True, parent=self),
+            "capture": LatestLane("capture", stop_old=False, parent=self),
         }
+        self.tasks = TaskQueue("tasks", self)
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(self._settled)
         self._proof_at, self._born = 0.0, time.monotonic()
@@ -114,9 +112,9 @@ class Pictures(QObject):
 
     @property
     def lanes(self) -> list[Lane]:
-        return list(self._lanes.values())
+        return [*self._lanes.values(), self.tasks]
 
-    def lane(self, name: str) -> Lane:
+    def lane(self, name: str) -> LatestLane:
         """A thread of its own for pictures that are asked for elsewhere."""
         return self._lanes[name]
 
@@ -183,8 +181,7 @@ class Pictures(QObject):
             return None, False
         if step is None:
             return "", False
-        handles = step.declared.editor in HANDLES_BEFORE
-        return step.uid, handles or studio.peeking
+        return step.uid, editor_of(step).over_input or studio.peeking
 
     def _ask_look(self, line: Line) -> None:
         uid, before = self.shown()
@@ -193,17 +190,18 @@ class Pictures(QObject):
         raises = plate.raises if plate else "white"
         full_size, step = self.want_full, self.studio.step
         reveal = bool(self.studio.revealing and uid and step is not None and step.declared.reveal and step.on)
-        tracing = self.studio.tracing and not before and step is not None and step.declared.editor == "hand"
-        marking = bool(uid and not before and not reveal and step is not None and step.declared.editor == "isolate")
+        editor = editor_of(step)
+        tracing = self.studio.tracing and not before and editor.traces
+        marking = bool(uid and not before and not reveal and editor.dims_ground)
 
-        def work(check: Check) -> Look:
+        def work(check: Watch) -> PlateViewPicture:
             finished = engine.evaluate(line, Request(side=side), check)
             wanted = Request(upto=uid, side=None if full_size else side, before=before, reveal=reveal)
             result = engine.evaluate(line, wanted, check) if (uid is not None or full_size) else finished
             counts, after, entering = None, None, None
-            if uid and step is not None and step.declared.editor == "grey":
+            if uid and editor.needs == "entering":
                 entering = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
-            if uid and step is not None and step.declared.editor in ("levels", "curve"):
+            if uid and editor.needs == "tones":
                 came = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
                 if came.channels == 1:
                     counts, after, entering = tone_counts(came), tone_counts(result.raster), came
@@ -214,13 +212,13 @@ class Pictures(QObject):
                 screen = with_ground(result.raster)
             if tracing and uid:
                 screen = traced(screen, engine.underneath(line, uid, side, check))
-            return Look(
+            return PlateViewPicture(
                 result, screen, line, uid, before, finished, full_size, counts, after, height, reveal, entering
             )
 
         self._lanes["look"].submit(work, self._looked, self._look_failed)
 
-    def _looked(self, look: Look) -> None:
+    def _looked(self, look: PlateViewPicture) -> None:
         self.look = look
         self.failed.emit("", "")
         self.looked.emit(look)
@@ -234,11 +232,16 @@ class Pictures(QObject):
         uid = error.uid if isinstance(error, StepFailed) else ""
         self.failed.emit(uid or "source", error.sentence())
 
-    def errand(
-        self, work: Callable[[Check], Any], done: Callable[[Any], None], failed: Callable[[EngraverError], None]
-    ) -> None:
-        """Something an editor wants to know of the pictures, off the window's thread."""
-        self._lanes["errand"].submit(work, done, failed)
+    def ask(
+        self, words: str, work: Callable[[Watch], Any], done: Callable[[Any], None],
+        failed: Callable[[EngraverError], None] | None = None,
+    ) -> Task:  # fmt: skip
+        """Something an editor or a command wants to know, off the window's thread; what goes wrong is told."""
+
+        def told(error: EngraverError) -> None:
+            self.studio.told.emit(error.sentence(), "look")
+
+        return self.tasks.add(words, work, done, failed or told)
 
     def forget_tray(self) -> None:
         """Draw every plate of the tray again."""
@@ -277,12 +280,12 @@ class Pictures(QObject):
     def _ask_full(self, line: Line) -> None:
         engine, to = self.studio.engine, self.studio.destination
 
-        def work(check: Check) -> Full:
+        def work(check: Watch) -> MeasuredPlate:
             return measure_full(engine, line, to, check, self.quick.emit)
 
         self._lanes["full"].submit(work, self._measured, self._look_failed)
 
-    def _measured(self, full: Full) -> None:
+    def _measured(self, full: MeasuredPlate) -> None:
         line = self.studio.line()
         if line is None or line.keys[-1] != full.line.keys[-1]:
             return
@@ -303,7 +306,7 @@ class Pictures(QObject):
     def _ask_thumbs(self, line: Line) -> None:
         engine = self.studio.engine
 
-        def work(check: Check) -> dict[str, NDArray[np.uint8]]:
+        def work(check: Watch) -> dict[str, NDArray[np.uint8]]:
             found = {"": to_screen(engine.evaluate(line, Request(upto="", side=THUMB), check).raster)}
             for step in line.steps:
                 found[step.uid] = to_screen(engine.evaluate(line, Request(upto=step.uid, side=THUMB), check).raster)
@@ -315,7 +318,7 @@ class Pictures(QObject):
         project, engine, sources = self.studio.project, self.studio.engine, self.studio.sources
         known: Mapping[str, str] = dict(self._tray_done)
 
-        def work(check: Check) -> dict[str, tuple[str, NDArray[np.uint8] | None]]:
+        def work(check: Watch) -> dict[str, tuple[str, NDArray[np.uint8] | None]]:
             found: dict[str, tuple[str, NDArray[np.uint8] | None]] = {}
             for plate in project.plates:
                 try:
@@ -375,7 +378,7 @@ class Pictures(QObject):
         zero = facts.zero if facts is not None else "black"
         wrap = self.wrap
 
-        def work(check: Check) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
+        def work(check: Watch) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
             # Until it is measured at full size the automatic strength is estimated from what is here.
             strength = first_strength(height) if known is None else known
             if settings.surface == "paper":

@@ -8,16 +8,16 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtWidgets import QFileDialog
 
 from engraver.core.engine import Request
-from engraver.core.engine.sources import SOURCES
-from engraver.core.errors import BadValue, EngraverError
-from engraver.core.params import FieldSpec, parse_value, specs
+from engraver.core.errors import BadValue, EngraverError, Watch
+from engraver.core.params import FieldSpec, specs, typed_value
 from engraver.core.raster import Facts
 from engraver.core.recipe import Step, edits, many
 from engraver.core.recipe.first import READ_AS, shipped_recipe
 from engraver.core.recipe.models import Source
+from engraver.core.sources import EXTENSIONS as SOURCES
+from engraver.core.sources import First
+from engraver.core.sources.intake import Prepared, prepare
 
-from .jobs import Check
-from .prepared import Prepared, prepare
 from .views.family_sheet import FamilySheet
 from .views.share_sheet import ShareSheet
 from .views.splitter import Splitter
@@ -30,12 +30,8 @@ SPLIT_SIDE = 1400
 
 def typed_values(text: str, spec: FieldSpec, facts: Facts) -> list[Any]:
     """Values typed with commas or spaces between them; bare numbers are in the unit shown. Raises BadValue."""
-    from .editors.rows import typed_value
-
     words = [w for w in text.replace(";", ",").replace(",", " ").split() if w]
-    if spec.kind == "choice":
-        return words
-    return [typed_value(w, spec, facts) if spec.kind != "flag" else parse_value(w, spec, facts) for w in words]
+    return [typed_value(w, spec, facts) for w in words]
 
 
 class PlateActions:
@@ -66,10 +62,23 @@ class PlateActions:
         if crop is not None:
             self.studio.choose_step(crop)
 
-    def remove(self) -> None:
-        plate = self.studio.plate
-        if plate is not None:
-            self.studio.edit(edits.remove_plate(self.studio.project, plate.id), f"Remove {plate.name}")
+    def _failed(self, error: EngraverError) -> None:
+        self.studio.told.emit(error.sentence(), "fault")
+
+    def read_as(self, what: str) -> None:
+        """Start the chosen plate's line again for a source of this kind; its files are looked at elsewhere."""
+        studio, plate = self.studio, self.studio.plate
+        if plate is None:
+            return
+        source, kind = studio.source(plate)
+        if what not in kind.read_as:
+            return
+
+        def done(first: First) -> None:
+            if any(p.id == plate.id and p.source == source.id for p in studio.project.plates):
+                studio.read_as(plate.id, first)
+
+        self.window.pictures.ask("", lambda check: studio.sources.first(source, what, plate.reading, check), done)
 
     def replace_source(self) -> None:
         """Ask for a better photo of the same thing; the steps stay."""
@@ -85,15 +94,14 @@ class PlateActions:
         """Put the picture at ``path`` in the place of the chosen plate's source."""
         studio, plate = self.studio, self._id()
 
-        def done(picture: Prepared) -> None:
-            project = many.replace_source(studio.project, plate, picture.source)
-            project = edits.replace_reading(project, plate, picture.reading, picture.read_as)
+        def done(found: Prepared) -> None:
+            project = many.replace_source(studio.project, plate, found.source)
+            project = edits.replace_reading(project, plate, found.first.reading, found.first.read_as)
             studio.edit(project, f"Replace the source by {path.name}")
 
-        def failed(error: EngraverError) -> None:
-            studio.told.emit(error.sentence(), "fault")
-
-        self.window.pictures.errand(lambda check: prepare(path, studio.sources, check), done, failed)
+        self.window.filing.tasks.add(
+            f"Opening {path.name}…", lambda check: prepare(path, studio.sources, check), done, self._failed
+        )
 
     def find_again(self, source: Source) -> None:
         """Ask where a linked source lies now."""
@@ -112,10 +120,9 @@ class PlateActions:
             self.window.pictures.forget_tray()
             self.window.pictures.refresh()
 
-        def failed(error: EngraverError) -> None:
-            studio.told.emit(error.sentence(), "fault")
-
-        self.window.pictures.errand(lambda check: studio.sources.relink(source, path), done, failed)
+        self.window.filing.tasks.add(
+            f"Looking into {path.name}…", lambda check: studio.sources.relink(source, path), done, self._failed
+        )
 
     def family(self) -> None:
         """One parameter of the chosen step over several values."""
@@ -195,13 +202,10 @@ class PlateActions:
                 size = (result.facts.width, result.facts.height)
                 studio.attempt(lambda: self.make_parts(wish.boxes, size, wish.margin, wish.keep))
 
-        def failed(error: EngraverError) -> None:
-            studio.told.emit(error.sentence(), "fault")
-
-        def work(check: Check) -> Any:
+        def work(check: Watch) -> Any:
             return studio.engine.evaluate(line, request, check)
 
-        self.window.pictures.errand(work, done, failed)
+        self.window.pictures.ask("", work, done)
 
     def make_parts(self, boxes: tuple[many.Box, ...], size: tuple[int, int], margin: float, keep: bool) -> None:
         """A plate for each box. Raises BadValue when there is none."""

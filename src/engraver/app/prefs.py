@@ -7,9 +7,6 @@ from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from engraver.core.errors import FileTrouble
-from engraver.core.files.atomic import write_bytes
-
 TEXT_SIZES = (0.9, 1.0, 1.1, 1.25, 1.5)
 RECENT = 8
 
@@ -34,16 +31,12 @@ def load(path: Path) -> Prefs:
         return Prefs(
             theme="lamp" if values.get("theme") == "lamp" else "day",
             text_size=size if size in TEXT_SIZES else 1.0,
-            recent=tuple(str(p) for p in values.get("recent", ()))[:RECENT],
+            recent=tuple(str(p)[:4096] for p in values.get("recent", ()))[:RECENT],
         )
-    except (OSError, ValueError, TypeError, AttributeError):
+    except (OSError, ValueError, TypeError, AttributeError, RecursionError):
         return Prefs()
 
 
-def store(prefs: Prefs, path: Path) -> None:
-    """Keep the preferences; a folder that refuses only means they are asked again."""
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        write_bytes(path, json.dumps(asdict(prefs)).encode())
-    except (OSError, FileTrouble):
-        return
+def to_json(prefs: Prefs) -> bytes:
+    """The preferences as they are kept."""
+    return json.dumps(asdict(prefs)).encode()

@@ -15,10 +15,11 @@ from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, Qt, QTimer
 from PySide6.QtGui import QFontDatabase
 from PySide6.QtWidgets import QApplication, QDialog
 
+from engraver.core.errors import Watch
 from engraver.core.proof.surfaces import Trial
 
 from . import prefs as preferences
-from .jobs import Check, Lane, wait_idle
+from .lanes import Lane, TaskQueue, wait_idle
 from .studio import Studio
 from .views.splitter import Splitter
 from .window import Places, Window
@@ -41,7 +42,7 @@ def use_kernel_cache() -> None:
     os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(platformdirs.user_cache_dir("engraver")) / "kernels"))
 
 
-def warm_kernels(check: Check) -> None:
+def warm_kernels(check: Watch) -> None:
     """Compile the proof's kernels, or fetch them from the cache."""
     use_kernel_cache()
     from engraver.core.numeric import kernels as core_kernels
@@ -55,7 +56,7 @@ def warm_kernels(check: Check) -> None:
     shape_kernels.warm()
 
 
-def warm_meshes(check: Check) -> None:
+def warm_meshes(check: Watch) -> None:
     """As :func:`warm_kernels`, for what reads and captures meshes."""
     use_kernel_cache()
     from engraver.core.mesh import file_kernels, kernels
@@ -88,7 +89,7 @@ class Opening(QObject):
     def __init__(self, window: Window, *, demo: bool, files: Sequence[Path], begin: Begin) -> None:
         super().__init__(window)
         self.window, self._demo, self._files, self._begin = window, demo, files, begin
-        self.kernels = Lane("kernels", stop_old=False, parent=self)
+        self.kernels = TaskQueue("kernels", self)
 
     @property
     def lanes(self) -> list[Lane]:
@@ -104,8 +105,8 @@ class Opening(QObject):
         elif self._files:
             w.filing.open_paths(list(self._files))
         else:
-            self._offer()
-        self.kernels.submit(warm_kernels, self._warm, self._failed)
+            w.filing.recover()
+        self.kernels.add("", warm_kernels, self._warm, self._failed)
 
     def _choose(self) -> None:
         """Once the demo is open: the plate and the step it begins with."""
@@ -147,15 +148,7 @@ class Opening(QObject):
         self.window.pictures.kernels_ready = True
         self.window.proof_view.canvas.update()
         self.window.pictures.refresh()
-        self.kernels.submit(warm_meshes, lambda _: None, self._failed)
-
-    def _offer(self) -> None:
-        """Work that an earlier run left unsaved is opened again, or told of."""
-        left = self.window.filing.left_behind()
-        if left:
-            self.window.filing.recover(left[0])
-            more = f" {len(left) - 1} more can be found at the next starts." if len(left) > 1 else ""
-            self.window.tell(f"Your unsaved work on {left[0].name} is back.{more}", "good")
+        self.kernels.add("", warm_meshes, failed=self._failed)
 
     def end(self) -> None:
         for lane in self.lanes:
@@ -212,7 +205,7 @@ def _shoot_sheet(window: Window, path: Path) -> int:
 
     def look() -> None:
         sheet = QApplication.activeModalWidget()
-        if not isinstance(sheet, QDialog) or not window.pictures.lane("errand").idle or window.pictures.busy:
+        if not isinstance(sheet, QDialog) or not window.pictures.tasks.idle or window.pictures.busy:
             poll.start()
             return
         if isinstance(sheet, Splitter):

@@ -11,19 +11,18 @@ from PySide6.QtCore import QObject, Signal
 
 from engraver.core.engine import Engine, Line, SourceStore, resolve
 from engraver.core.errors import EngraverError
-from engraver.core.files.picture import Reading
-from engraver.core.mesh.capture import Capture
 from engraver.core.proof.paper import Paper
 from engraver.core.proof.scene import Lamp
 from engraver.core.proof.surfaces import Trial
 from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix, place_for
-from engraver.core.recipe import History, Plate, Project, Step, edits
-from engraver.core.recipe.first import first_steps
-from engraver.core.recipe.first_mesh import KINDS, MESH_AS, first_capture, first_mesh_steps
-from engraver.core.recipe.models import ReadAs, Source, new_id
+from engraver.core.recipe import History, Plate, Project, Source, Step, edits, new_id
+from engraver.core.recipe.references import followers
+from engraver.core.sources import First, SourceKind, source_kind
+from engraver.core.sources.blank import BLANK, Blank
+from engraver.core.sources.intake import Prepared
 
-from .prepared import Prepared
+from .editor_kinds import editor_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,8 +63,10 @@ class Studio(QObject):
         self.destinations: Mapping[str, Destination] = shipped()
         self.usual: Destination = destination("sculpt-stamp")
         self.proof = ProofSettings()
-        self._line: tuple[Project, str, Line] | None = None
-        self._hurry = False
+        # Counts the projects that were opened: what was asked of an earlier one is not told of this.
+        self.opening = 0
+        self._line: tuple[Project, str, bool, Line] | None = None
+        self._coarse = False
 
     # -- reading -------------------------------------------------------------------
 
@@ -96,17 +97,20 @@ class Studio(QObject):
         plate = self.plate
         if plate is None:
             return None
-        known = self._line
-        fresh = known is not None and known[0] is self.project and known[1] == plate.id
-        if fresh and known is not None and known[2].facts[0].units is None and isinstance(known[2].reading, Capture):
-            # The scale of a mesh's heights is known once it has been captured.
-            fresh = self.sources.known(known[2].source, known[2].reading) is None
-        if not fresh or self._line is None:
-            project = self.project
-            if self._hurry:
-                project = edits.set_reading(project, plate.id, few=True)
-            self._line = (self.project, plate.id, resolve(project, plate.id, self.sources))
-        return self._line[2]
+        known, coarse = self._line, self._coarse
+        if known is not None and known[0] is self.project and known[1:3] == (plate.id, coarse):
+            line = known[3]
+            # What a source is may be known better by now: the scale of a mesh, once it was captured.
+            if line.facts[0] == self.sources.facts(line.source, line.reading):
+                return line
+        line = resolve(self.project, plate.id, self.sources, coarse_mesh=coarse)
+        self._line = (self.project, plate.id, coarse, line)
+        return line
+
+    def source(self, plate: Plate) -> tuple[Source, SourceKind]:
+        """A plate's source and its kind."""
+        found = self.project.source(plate.source)
+        return found, source_kind(found.kind)
 
     # -- editing -------------------------------------------------------------------
 
@@ -136,13 +140,13 @@ class Studio(QObject):
     def take_back_leap(self) -> None:
         """The last mark that grew keeps to where it was painted; a mark that does not grow grows again."""
         step = self.step
-        marks = getattr(step.params, "marks", ()) if step is not None else ()
-        if step is None or step.declared.editor != "isolate" or not marks:
+        strokes = getattr(step.params, "strokes", ()) if step is not None else ()
+        if step is None or not editor_of(step).leaps or not strokes:
             return
-        last = marks[-1]
+        last = strokes[-1]
         tag = last.tag.removesuffix("-only") if last.tag.endswith("-only") else f"{last.tag}-only"
-        changed = (*marks[:-1], last.tagged(tag))
-        self.attempt(lambda: self.set_params(step.uid, "Take back a leap", marks=changed))
+        changed = (*strokes[:-1], last.tagged(tag))
+        self.attempt(lambda: self.set_params(step.uid, "Take back a leap", strokes=changed))
 
     def seal(self) -> None:
         """A drag has ended: the next change is an entry of its own."""
@@ -182,55 +186,28 @@ class Studio(QObject):
         if self.plate is not None:
             self.edit(edits.flip_polarity(self.project, self.plate.id), "Turn the polarity round")
 
-    def read_as(self, what: ReadAs) -> None:
-        """Start the line again for a source of this kind."""
-        plate = self.plate
-        if plate is None:
-            return
-        source = self.project.source(plate.source)
-        self.step_uid = ""
-        if what in MESH_AS and isinstance(plate.reading, Capture):
-            self._read_mesh_as(plate, source, what)
-            return
-        if what in MESH_AS or not isinstance(plate.reading, Reading):
-            return
-        facts = self.sources.facts(source, plate.reading)
-        raster = None
-        if what == "subject":  # its mark is put where the subject lies
-            size = max(1, facts.height // 8), max(1, facts.width // 8)
-            raster = self.sources.raster(source, plate.reading, size, self.engine.cache)
-        steps = first_steps(what, facts, raster)  # type: ignore[arg-type]
-        project = edits.set_line(self.project, plate.id, steps, what)
-        if (what == "tip") != (plate.raises == "black"):
-            project = edits.flip_polarity(project, plate.id)
+    def read_as(self, plate_id: str, first: First) -> None:
+        """Start a plate's line again for a source that is read as something else."""
+        plate = self.project.plate(plate_id)
+        if plate_id == self.plate_id:
+            self.step_uid = ""
+        project = edits.set_line(self.project, plate_id, first.steps, first.read_as)
+        project = edits.set_reading(project, plate_id, **first.reading.values())
+        if first.raises is not None and first.raises != plate.raises:
+            project = edits.flip_polarity(project, plate_id)
         self.edit(project, "Read the source as something else")
 
-    def _read_mesh_as(self, plate: Plate, source: Source, what: ReadAs) -> None:
-        shape = self.sources.shape_at_hand(source)
-        if shape is None or not isinstance(plate.reading, Capture):
-            self.told.emit(f"{source.name} is still being read.", "look")
-            return
-        reading = first_capture(shape, what, plate.reading)  # type: ignore[arg-type]
-        project = edits.set_line(self.project, plate.id, first_mesh_steps(what), what)  # type: ignore[arg-type]
-        self.edit(edits.set_reading(project, plate.id, **reading.values()), "Read the mesh as something else")
-
-    def hurry(self, on: bool) -> bool:
+    def coarse_mesh(self, on: bool) -> bool:
         """While the hand turns a mesh its plate is shown from few triangles; returns whether that changed."""
         plate = self.plate
-        wanted = on and plate is not None and isinstance(plate.reading, Capture)
-        changed, self._hurry = wanted != self._hurry, wanted
-        if changed:
-            self._line = None
+        wanted = on and plate is not None and self.source(plate)[1].editor == "capture"
+        changed, self._coarse = wanted != self._coarse, wanted
         return changed
 
     @property
     def hurrying(self) -> bool:
-        return self._hurry
-
-    def kinds(self) -> dict[ReadAs, str]:
-        """What the chosen plate's source can be read as, with the words for it."""
-        mesh = self.plate is not None and isinstance(self.plate.reading, Capture)
-        return {kind: words for kind, words in KINDS.items() if (kind in MESH_AS) == mesh}
+        """Whether plates are shown from few triangles now."""
+        return self._coarse
 
     def set_reading(self, label: str = "Change the reading", merge: str = "reading", **changes: Any) -> None:
         """Change step zero of the chosen plate. Raises BadValue for values out of range."""
@@ -269,7 +246,7 @@ class Studio(QObject):
     def choose_plate(self, plate_id: str) -> None:
         if plate_id != self.plate_id:
             kind = self.step.kind if self.step else ""
-            self.plate_id = plate_id
+            self.plate_id, self._coarse = plate_id, False
             # The same kind of step stays chosen, so that plates can be compared step by step.
             self.step_uid = next((s.uid for s in self.steps if s.kind == kind), "")
             self._try_fittingly()
@@ -344,6 +321,7 @@ class Studio(QObject):
     def replace_project(self, project: Project, path: Path | None, *, saved: bool) -> None:
         """Open another project; its history starts here."""
         self.history = History.start(project)
+        self.opening += 1
         self.saved = project if saved else None
         self.path = path
         self.plate_id = project.plates[0].id if project.plates else None
@@ -356,18 +334,31 @@ class Studio(QObject):
         self.saved, self.path = project, path
         self.file_changed.emit()
 
-    def take_in(self, picture: Prepared) -> None:
-        """A prepared picture becomes a plate and is chosen."""
-        project, plate_id = edits.add_plate(
-            self.project, picture.source, picture.name, picture.steps,
-            reading=picture.reading, read_as=picture.read_as,
-        )  # fmt: skip
-        self.plate_id, self.step_uid = plate_id, ""
-        self.edit(project, f"Open {picture.source.name}")
+    def take_in(self, found: Prepared) -> None:
+        """A prepared source becomes a plate and is chosen. Raises BadValue when the project is full."""
+        self._add(found.source, found.name, found.first, f"Open {found.source.name}")
 
     def add_blank(self, side: int = 1024, grey: float = 0.5) -> None:
         """A plate that starts from an even grey."""
-        source = Source(id=new_id("src"), kind="blank", name="Blank", side=side, grey=grey)
-        project, plate_id = edits.add_plate(self.project, source, "Blank", ())
-        self.plate_id, self.step_uid = plate_id, ""
-        self.edit(project, "New blank plate")
+        source = Source(id=new_id("src"), kind=BLANK.id, name="Blank")
+        first = First(Blank(side=side, grey=grey), "plain", ())
+        self.attempt(lambda: self._add(source, "Blank", first, "New blank plate"))
+
+    def _add(self, source: Source, name: str, first: First, label: str) -> None:
+        project, plate_id = edits.add_plate(
+            self.project, source, name, first.steps, reading=first.reading, read_as=first.read_as
+        )
+        if first.raises == "black":
+            project = edits.flip_polarity(project, plate_id)
+        self.plate_id, self.step_uid, self._coarse = plate_id, "", False
+        self.edit(project, label)
+
+    def remove_plate(self) -> None:
+        """Take the chosen plate away; plates that follow it are told."""
+        plate = self.plate
+        if plate is None:
+            return
+        names = ", ".join(p.name for p in followers(self.project, plate.id))
+        self.edit(edits.remove_plate(self.project, plate.id), f"Remove {plate.name}")
+        if names:
+            self.told.emit(f"{plate.name} is gone, and {names} followed it. Undo brings it back.", "look")

@@ -12,7 +12,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont
 from PySide6.QtWidgets import QWidget
 
-from .brush import Hand
+from .active_brush import ActiveBrush
 from .captures import Captures
 from .commands import Commands
 from .pictures import Pictures
@@ -49,9 +49,9 @@ class Ui:
     studio: Studio
     pictures: Pictures
     commands: Commands
-    hand: Hand
+    hand: ActiveBrush
     captures: Captures
-    finished_files: Callable[[str], list[Path]]
+    finish_files: Callable[[str, Callable[[list[Path]], None]], None]
 
     def px(self, value: float) -> int:
         return round(value * self.scale)

@@ -20,11 +20,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from engraver.core.engine.sources import SOURCES
-from engraver.core.files.picture import Reading
 from engraver.core.project import recipe_file
 from engraver.core.project.project_file import EXTENSION
 from engraver.core.recipe.first import READ_AS
+from engraver.core.sources import EXTENSIONS as SOURCES
 from engraver.demo.quay import demo_project
 from engraver.demo.sheets import SHEETS
 from engraver.standins.devices import Scanner
@@ -32,11 +31,12 @@ from engraver.standins.flatbed import PracticeScanner
 
 from . import prefs as preferences
 from .actions import make_commands
+from .active_brush import ActiveBrush
 from .arrivals import Arrivals
-from .brush import PAINTS, Hand
 from .captures import Captures
 from .commands import Command
 from .dialogs import PLAIN
+from .editor_kinds import is_painted
 from .export_actions import ExportActions
 from .exporting import Exports
 from .filing import Filing
@@ -82,7 +82,7 @@ class Window(QMainWindow):
         self.studio, self.places = studio, places
         self.prefs = prefs or preferences.load(places.prefs)
         self.pictures = Pictures(studio, self)
-        self.hand = Hand(self)
+        self.hand = ActiveBrush(self)
         self.captures = Captures(studio, self.pictures, self)
         self.filing = Filing(studio, places.journals, self)
         self.exports = Exports(studio, self.filing, places.prefs.parent, self)
@@ -104,10 +104,13 @@ class Window(QMainWindow):
         studio.project_changed.connect(self._kept_words)
         studio.file_changed.connect(self._kept_words)
         self.filing.opened.connect(self._opened)
+        self.filing.journaled.connect(self._kept_words)
         self.filing.busy_with.connect(self.busy_words)
         self.captures.large_changed.connect(self._apply_view)
         self._kept_words()
         self.deliveries.load_destinations()
+        if self.exports.trouble:
+            self.tell(self.exports.trouble, "look")
         self.plate_view.canvas.setFocus()
 
     # -- building ------------------------------------------------------------------
@@ -117,7 +120,7 @@ class Window(QMainWindow):
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
         self.ui = ui = Ui(
             theme, scale, self.studio, self.pictures, self.commands, self.hand, self.captures,
-            self.exports.finished_files,
+            self.exports.finish_files,
         )  # fmt: skip
         app = QApplication.instance()
         if isinstance(app, QApplication):
@@ -170,13 +173,14 @@ class Window(QMainWindow):
         self.line.add_step.connect(self.add_step)
         self.line.use_on_more.connect(self.plates.share)
         self.line.only_here.connect(self.plates.only_here)
+        self.line.read_as.connect(self.plates.read_as)
         self.tray.menu_for.connect(self._plate_menu)
         self._apply_view()
 
     def rebuild(self, prefs: Prefs) -> None:
         """Another look or text size."""
         self.prefs = prefs
-        preferences.store(prefs, self.places.prefs)
+        self._keep_prefs()
         look, full = self.pictures.look, self.pictures.full
         self.build()
         self._kept_words()
@@ -202,7 +206,7 @@ class Window(QMainWindow):
             "nothing": True,
             "plate": studio.plate is not None,
             "step": studio.step is not None,
-            "strokes": studio.step is not None and studio.step.declared.editor in PAINTS,
+            "strokes": is_painted(studio.step),
             "mesh": self.captures.chosen() is not None,
             "reveal": studio.step is not None and studio.step.declared.reveal is not None,
             "undo": studio.history.undo_label is not None,
@@ -237,7 +241,7 @@ class Window(QMainWindow):
 
     def open_demo(self) -> None:
         """Saltmarrow Quay takes the place of an empty project."""
-        self.filing.open_made(demo_project, "Opening Saltmarrow Quay…")
+        self.filing.open_made(demo_project, "Opening Saltmarrow Quay…", "falloff")
 
     def save(self) -> None:
         if self.studio.path is None:
@@ -292,7 +296,7 @@ class Window(QMainWindow):
         menu.addAction("Rename…", lambda: self.tray.items[plate_id].rename())
         for id in ("duplicate", "from-source", "family", "replace-source", "split", "share", "remove-plate"):
             menu.addAction(self.commands[id].name, partial(self.run, self.commands[id]))
-        if self.studio.plate is not None and isinstance(self.studio.plate.reading, Reading):
+        if self.studio.plate is not None and self.studio.source(self.studio.plate)[1].referable:
             recipes = menu.addMenu("Follow a recipe that ships")
             for kind, words in READ_AS.items():
                 recipes.addAction(words, partial(self.plates.follow_shipped, kind))
@@ -312,15 +316,18 @@ class Window(QMainWindow):
 
     def busy_words(self, words: str) -> None:
         if words:
-            self.top.show_busy(words, stops=self.filing.opening)
+            self.top.show_busy(words, stops=self.filing.working)
         else:
             self._kept_words()
 
     def _opened(self, path: str) -> None:
         if path:
             self.prefs = self.prefs.with_recent(Path(path))
-            preferences.store(self.prefs, self.places.prefs)
+            self._keep_prefs()
         self._kept_words()
+
+    def _keep_prefs(self) -> None:
+        self.filing.write_soon(self.places.prefs, preferences.to_json(self.prefs))
 
     def _kept_words(self) -> None:
         self.top.show_kept(self.filing.all_kept())

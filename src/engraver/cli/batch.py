@@ -14,13 +14,15 @@ from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import assemble
 from engraver.core.errors import EngraverError, FileTrouble
 from engraver.core.files.atomic import write_bytes
+from engraver.core.files.names import file_stem
 from engraver.core.files.read import read_bytes
 from engraver.core.files.write import encode
 from engraver.core.project.recipe_file import open_recipe
-from engraver.core.readiness import Destination, deliver
-from engraver.core.readiness.deliver import fitting_side
+from engraver.core.readiness import Destination
+from engraver.core.readiness.export import Order, orders_for, write_orders
 from engraver.core.recipe import Recipe
 from engraver.core.recipe.first import READ_AS, shipped_recipe
+from engraver.core.steps.size import Size
 
 from .destination_type import FOR
 from .misuse import Misuse
@@ -38,8 +40,13 @@ class Job:
 
     picture: Path
     recipe: Recipe
-    targets: tuple[tuple[Path, Destination | None], ...]
+    plain: Path | None
+    orders: tuple[Order, ...]
     force: bool
+
+    def paths(self) -> list[Path]:
+        """The files that it writes."""
+        return [path for order in self.orders for path in order.paths()] + ([self.plain] if self.plain else [])
 
 
 def named_recipe(name: str) -> Recipe:
@@ -54,16 +61,13 @@ def named_recipe(name: str) -> Recipe:
 def do(job: Job) -> str:
     """Make one picture; returns what went wrong, or nothing. Runs in a process of its own."""
     try:
-        sources = SourceStore()
+        sources = SourceStore(limit=0)
         source = sources.add(read_bytes(job.picture), job.picture.name)
-        line = assemble(source, sources.first_reading(source), job.recipe.steps, 1, sources)
-        raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
-        for path, to in job.targets:
-            if to is None:
-                write_bytes(path, encode(raster.flat(), "png", "16"), overwrite=job.force)
-                continue
-            for name, data in deliver(raster, to, side=fitting_side(raster, to)).files(path.stem):
-                write_bytes(path.with_name(name), data, overwrite=job.force)
+        line = assemble(source, sources.start(source), job.recipe.steps, 1, sources)
+        raster = Engine(sources).evaluate(line, Request(exact=True)).raster
+        if job.plain is not None:
+            write_bytes(job.plain, encode(raster.flat(), "png", "16"), overwrite=job.force)
+        write_orders(raster, job.orders, overwrite=job.force)
     except EngraverError as error:
         return error.sentence()
     return ""
@@ -76,13 +80,12 @@ def hold_threads(count: int) -> None:
     cv2.setNumThreads(count)
 
 
-def _targets(
-    picture: Path, folder: Path, wanted: tuple[Destination, ...]
-) -> tuple[tuple[Path, Destination | None], ...]:
-    if not wanted:
-        return ((folder / f"{picture.stem}.png", None),)
-    several = len(wanted) > 1
-    return tuple((folder / f"{picture.stem}{'-' + to.id if several else ''}{to.extension}", to) for to in wanted)
+def _job(picture: Path, recipe: Recipe, folder: Path, wanted: tuple[Destination, ...], force: bool) -> Job:
+    """One picture's job. A name with the side in it has that of the recipe: the picture is not read for it."""
+    side = next((s.params.side for s in reversed(recipe.steps) if s.on and isinstance(s.params, Size)), 1024)
+    stem = file_stem(picture.stem) if any(to.name_pattern != "{plate}" for to in wanted) else picture.stem
+    orders = orders_for(wanted, stem, (side, side), lambda to: folder)
+    return Job(picture, recipe, None if wanted else folder / f"{picture.stem}.png", orders, force)
 
 
 @click.command()
@@ -108,10 +111,10 @@ def batch(
     except OSError as error:
         why = error.strerror or "the system refused"
         raise FileTrouble(f"The folder {folder} cannot be made", why, "Choose another one") from error
-    work = [Job(p, steps, _targets(p, folder, wanted), force) for p in pictures]
+    work = [_job(p, steps, folder, wanted, force) for p in pictures]
     taken: set[Path] = set()
     for job in work:
-        for path, _ in job.targets:
+        for path in job.paths():
             if path in taken:
                 raise Misuse(f"Two pictures would both become {path.name}", "", "Rename one of them")
             taken.add(path)

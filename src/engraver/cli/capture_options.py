@@ -69,7 +69,7 @@ def typed_capture(source: Source, sources: SourceStore, view: Mapping[str, Any],
         A value that cannot be, told with its setting.
     """
     wanted = given(view)
-    reading = sources.first_reading(source, "rolled" if wanted.get("roll_out") else None)
+    reading = sources.first(source, "rolled" if wanted.get("roll_out") else None).reading
     assert isinstance(reading, Capture)
     changes: dict[str, Any] = {} if side is None else {"side": side}
     try:

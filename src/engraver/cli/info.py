@@ -79,7 +79,7 @@ def kind_json(kind: StepKind) -> dict[str, Any]:
         "takes": kind.takes, "gives": kind.gives, "agreement": kind.agreement, "only_here": kind.only_here,
         "settings": [
             {
-                "name": name, "kind": s.kind, "label": s.label, "help": s.help, "default": s.default,
+                "name": name, "kind": s.kind.id, "label": s.label, "help": s.help, "default": s.default,
                 "lowest": s.lo, "highest": s.hi, "unit": s.unit, "choices": [c for c, _ in s.choices],
                 "when": {other: list(allowed) for other, allowed in s.when},
             }

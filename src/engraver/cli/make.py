@@ -2,28 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 import click
 
-from engraver.core.engine import Engine, Request, SourceStore, resolve
-from engraver.core.engine.line import Line, assemble
+from engraver.core.engine import Engine, Line, Request, SourceStore, resolve
+from engraver.core.engine.line import assemble
 from engraver.core.errors import BadValue, FileTrouble
 from engraver.core.files.atomic import write_bytes
-from engraver.core.files.names import file_stem
+from engraver.core.files.names import file_stem, is_there
 from engraver.core.files.read import read_bytes
 from engraver.core.files.write import HOLDS, encode, format_of
 from engraver.core.mesh.capture import Capture, white_words
 from engraver.core.params import parse_assignment, parse_value, specs, split_words
 from engraver.core.project.project_file import open_project
 from engraver.core.raster import Raster
-from engraver.core.readiness import Destination, Measured, deliver
-from engraver.core.readiness.deliver import fitting_side
+from engraver.core.readiness import Destination, Measured
+from engraver.core.readiness.export import Order, delivered, orders_for, refuse_clashes, write_orders
 from engraver.core.readiness.measure import gauges
 from engraver.core.readiness.normals import normal_map_file
-from engraver.core.recipe.models import AnyReading, Recipe, Step, checked_params, new_id
+from engraver.core.recipe.models import Recipe, Step, checked_params, new_id
+from engraver.core.sources.mesh import auto_frame
 from engraver.core.steps import kind_of
 
 from .batch import named_recipe
@@ -62,17 +63,15 @@ def typed_step(text: str, line: Line) -> Step:
 def _line(
     picture: Path, recipe: Recipe | None, typed: tuple[str, ...], side: int | None, view: Mapping[str, Any]
 ) -> tuple[Line, SourceStore]:
-    sources = SourceStore()
+    sources = SourceStore(limit=0)
     source = sources.add(read_bytes(picture), picture.name)
-    if source.kind == "mesh":
-        capture, side = typed_capture(source, sources, view, side), None
-        sources.found(source, capture)  # its scale goes down the line
-        reading: AnyReading = capture
+    reading = sources.start(source)
+    if isinstance(reading, Capture):
+        reading, side = typed_capture(source, sources, view, side), None
+        auto_frame(source, reading, sources)  # its scale goes down the line
     elif given(view):
         name = next(iter(given(view))).replace("_", "-")
         raise Misuse(f"--{name} is for meshes", f"{picture.name} is a picture", "Leave it out")
-    else:
-        reading = sources.first_reading(source)
     steps: tuple[Step, ...] = recipe.steps if recipe else ()
     line = assemble(source, reading, steps, 1, sources)
     for text in typed:
@@ -91,23 +90,23 @@ def _line(
     return line, sources
 
 
-def _targets(out: Path, wanted: tuple[Destination, ...]) -> list[tuple[Path, Destination]]:
-    if len(wanted) == 1:
-        return [(out, wanted[0])]
-    return [(out.with_name(f"{out.stem}-{to.id}{to.extension}"), to) for to in wanted]
+def _orders(out: Path, wanted: tuple[Destination, ...]) -> tuple[Order, ...]:
+    """OUT for one destination; with several their ids tell the files apart."""
+    one = len(wanted) == 1
+    return tuple(Order(to, out.parent, out.stem if one else f"{out.stem}-{to.id}") for to in wanted)
 
 
 def _free(path: Path, force: bool) -> None:
-    if path.exists() and not force:
+    if is_there(path) and not force:
         raise FileTrouble(f"{path} was not written", "it is there already", "Choose another name or add --force")
 
 
-def _deliver(raster: Raster, to: Destination, path: Path, force: bool) -> None:
-    """Write the destination's files, brought to a side that it allows, and tell its gauges."""
-    delivered = deliver(raster, to, side=fitting_side(raster, to))
-    for name, data in delivered.files(path.stem):
-        write_bytes(path.with_name(name), data, overwrite=force)
-    print_gauges(path.name, to, gauges(Measured.delivered(delivered)))
+def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
+    """Write the orders and tell their gauges."""
+    write_orders(raster, orders, overwrite=force)
+    for order in orders:
+        found = gauges(Measured.delivered(delivered(raster, order)))
+        print_gauges(order.paths()[0].name, order.destination, found)
 
 
 @click.command()
@@ -135,24 +134,24 @@ def make(
     Lengths are fractions, % or px of the full-size plate at that step. Of a mesh --side is
     the side of its capture.
     """
-    targets = _targets(out, wanted)
+    orders = _orders(out, wanted)
     try:
         kind = format_of(out)
-        for path, to in targets:
-            if format_of(path) != to.format:
-                raise BadValue(f"{to.name} is {to.file_words()}", "", f"End the name in {to.extension}")
+        if len(wanted) == 1 and kind != wanted[0].format:
+            to = wanted[0]
+            raise BadValue(f"{to.name} is {to.file_words()}", "", f"End the name in {to.extension}")
     except BadValue as error:
         raise as_misuse(error) from error
     slopes = out.with_name(f"{out.stem}-normals.png")
-    for path in [*([p for p, _ in targets] or [out]), *([slopes] if normals else [])]:
+    refuse_clashes(orders, overwrite=force)
+    for path in [*([] if orders else [out]), *([slopes] if normals else [])]:
         _free(path, force)
     line, sources = _line(picture, named_recipe(recipe) if recipe else None, typed, side, view)
-    raster = Engine(sources, limit=0).evaluate(line, Request(exact=True)).raster
-    if not targets:
+    raster = Engine(sources).evaluate(line, Request(exact=True)).raster
+    if not orders:
         depth = "16" if "16" in HOLDS[kind] else HOLDS[kind][0]
         write_bytes(out, encode(raster.flat(), kind, depth), overwrite=force)
-    for path, to in targets:
-        _deliver(raster, to, path, force)
+    write_told(raster, orders, force)
     if normals:
         write_bytes(slopes, normal_map_file(raster, normals / 100, green_up=green == "up"), overwrite=force)
     if isinstance(line.reading, Capture) and raster.units is not None:
@@ -167,7 +166,7 @@ def make(
 @click.option("--force", is_flag=True, help="Replace files that are there.")
 def export(project: Path, names: tuple[str, ...], wanted: tuple[Destination, ...], folder: Path, force: bool) -> None:
     """Export plates of a project for destinations."""
-    sources = SourceStore()
+    sources = SourceStore(limit=0)
     opened = open_project(project, sources)
     known = {plate.name for plate in opened.plates}
     for name in names:
@@ -179,17 +178,12 @@ def export(project: Path, names: tuple[str, ...], wanted: tuple[Destination, ...
         raise FileTrouble(
             f"The folder {folder} cannot be made", error.strerror or "", "Choose another one"
         ) from error
-    plates = [p for p in opened.plates if not names or p.name in names]
-    several = len(wanted) > 1
-    jobs = [
-        (p, to, folder / f"{file_stem(p.name)}{'-' + to.id if several else ''}{to.extension}")
-        for p in plates for to in wanted
-    ]  # fmt: skip
-    for _, _, path in jobs:
-        _free(path, force)
-    engine = Engine(sources, limit=0)
-    for plate in plates:
-        raster = engine.evaluate(resolve(opened, plate.id, sources), Request(exact=True)).raster
-        for other, to, path in jobs:
-            if other.id == plate.id:
-                _deliver(raster, to, path, force)
+    jobs: list[tuple[Line, tuple[Order, ...]]] = []
+    for plate in (p for p in opened.plates if not names or p.name in names):
+        line = resolve(opened, plate.id, sources)
+        size = line.facts[-1].width, line.facts[-1].height
+        jobs.append((line, orders_for(wanted, file_stem(plate.name), size, lambda to: folder)))
+    refuse_clashes([order for _, orders in jobs for order in orders], overwrite=force)
+    engine = Engine(sources)
+    for line, orders in jobs:
+        write_told(engine.evaluate(line, Request(exact=True)).raster, orders, force)

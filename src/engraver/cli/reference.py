@@ -14,40 +14,16 @@ _AGREEMENT = {
     "tone": "within 0.04 after both are reduced 4:1",
     "grain": "computed at full size, then reduced",
 }
-_BY_HAND = {
-    "points": "places `[[x, y], …]` as shares",
-    "colour": "`[red, green, blue]` in 0..1",
-    "strokes": 'painted on the plate, or `[{"tag":…, "radius":…, "places":[[x, y], …]}]`',
-    "reference": "another picture of the project",
-}
-_LENGTHS = {"length": "shorter side", "position-x": "width", "position-y": "height"}
 
 
 def allowed(spec: FieldSpec) -> str:
     """What a setting can be, in Markdown."""
-    if spec.choices:
-        return ", ".join(f"`{value}` ({label})" for value, label in spec.choices)
-    if spec.kind == "flag":
-        return "yes, no"
-    if spec.kind == "curve":
-        return "points `[[x, y], …]` in 0..1, x rising"
-    if spec.kind in _BY_HAND:
-        return _BY_HAND[spec.kind]
-    unit = f" of the {_LENGTHS[spec.kind]}" if spec.kind in _LENGTHS else f" {spec.unit}" if spec.unit else ""
-    return f"{spec.lo:g} to {spec.hi:g}{unit}"
+    return spec.kind.allowed(spec)
 
 
 def default(spec: FieldSpec) -> str:
     """What a setting is at first, in Markdown."""
-    if spec.kind == "flag":
-        return "yes" if spec.default else "no"
-    if spec.kind == "curve":
-        return "`" + str([list(point) for point in spec.default]).replace(" ", "") + "`"
-    if spec.kind in ("points", "colour"):
-        return "`" + str([list(v) if isinstance(v, tuple) else v for v in spec.default]).replace(" ", "") + "`"
-    if spec.kind in ("strokes", "reference"):
-        return "none"
-    return f"`{spec.default}`"
+    return spec.kind.default(spec)
 
 
 def _when(spec: FieldSpec) -> str:

@@ -161,3 +161,12 @@ class Raster:
             return self.pixels * cover
         result: Pixels = level + cover * (self.pixels - level)
         return result
+
+    def flat_points(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> Pixels:
+        """What is seen at some pixels, (n,) or (n, 3); without making the whole flat picture."""
+        values: Pixels = self.pixels[rows, columns]
+        if self.coverage is None:
+            return values
+        level, cover = np.float32(ZERO_LEVEL[self.zero]), self.coverage[rows, columns]
+        result: Pixels = level + (cover if values.ndim == 1 else cover[:, None]) * (values - level)
+        return result

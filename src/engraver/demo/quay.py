@@ -10,7 +10,6 @@ import numpy as np
 import platformdirs
 
 from engraver.core.engine import SourceStore
-from engraver.core.engine.sources import digest
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.picture import Reading
 from engraver.core.mesh.capture import Capture
@@ -19,7 +18,8 @@ from engraver.core.recipe import Project
 from engraver.core.recipe.edits import add_plate, set_params, set_ready_for
 from engraver.core.recipe.first import first_steps
 from engraver.core.recipe.first_mesh import first_mesh_steps
-from engraver.core.recipe.models import Source, Step, new_id
+from engraver.core.recipe.models import Source, SourceFile, Step, new_id
+from engraver.core.sources.holding import digest
 
 from .casts import frieze_pot, knot_panel, oyster_shell
 from .copper import hammered_copper
@@ -93,12 +93,12 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     cork = sources.add(photo_file(float_on_board, "cork_float.jpg", folder), "cork_float.jpg")
     steps = tuple(_steady(first_steps("subject", sources.facts(cork, Reading())), "cork"))
     project, float_ = add_plate(project, cork, "Cork float", steps, read_as="subject", seed=7)
-    marks = (
+    strokes = (
         Stroke.through([(0.36, 0.5), (0.5, 0.46), (0.64, 0.53)], 0.03, "keep"),
         Stroke.through([(0.1, 0.12), (0.5, 0.08), (0.9, 0.14)], 0.025, "remove"),
         Stroke.through([(0.12, 0.86), (0.5, 0.93), (0.88, 0.84)], 0.025, "remove"),
     )
-    project = set_params(project, float_, "cork-isolate", marks=marks)
+    project = set_params(project, float_, "cork-isolate", strokes=strokes)
     project = _with_casts(project, sources, folder)
     project = _with_reliefs(project, sources, folder)
     return _with_tiles(project, sources, folder)
@@ -141,12 +141,12 @@ def _bosses() -> tuple[Stroke, ...]:
     corners = [
         Stroke.through([(x, y)], 0.045, "raise", strength=0.4, soft=0.8) for x in (0.13, 0.87) for y in (0.13, 0.87)
     ]
-    marks = []
+    strokes = []
     for arm in range(12):
         c, s = np.cos(np.pi * arm / 6), np.sin(np.pi * arm / 6)
         place = [(0.5 + r * c, 0.5 + r * s) for r in (0.02, 0.045)]
-        marks.append(Stroke.through(place, 0.012, "raise", strength=0.25, soft=0.9))
-    return (*corners, *marks)
+        strokes.append(Stroke.through(place, 0.012, "raise", strength=0.25, soft=0.9))
+    return (*corners, *strokes)
 
 
 def _with_reliefs(project: Project, sources: SourceStore, folder: Path | None) -> Project:
@@ -184,13 +184,13 @@ def _kept(sources: SourceStore, make: Callable[[], Made], name: str, folder: Pat
     """One of our own meshes as a source; it is read when it is first looked at, so that the demo opens at once."""
     data = photo_file(make, name, folder)
     sources.provide(digest(data), lambda: data)
-    return Source(id=new_id("src"), kind="mesh", name=name, sha256=digest(data))
+    return Source(id=new_id("src"), kind="mesh", name=name, files=(SourceFile(sha256=digest(data)),))
 
 
 def _with_casts(project: Project, sources: SourceStore, folder: Path | None) -> Project:
     """The plates of the sculpted props: the panel laid flat, the shell without its cup, the pot rolled out."""
     panel = _kept(sources, knot_panel, "knot_panel.ply", folder)
-    steps = tuple(_steady((Step.make("hand", marks=_bosses()), *first_mesh_steps("detail")), "panel"))
+    steps = tuple(_steady((Step.make("hand", strokes=_bosses()), *first_mesh_steps("detail")), "panel"))
     project, _ = add_plate(project, panel, "Carved panel", steps, reading=PANEL, read_as="detail", seed=8)
     shell = _kept(sources, oyster_shell, "oyster_shell.ply", folder)
     steps = tuple(_steady((

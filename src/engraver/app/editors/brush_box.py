@@ -6,9 +6,12 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.params import Strokes
+from engraver.core.recipe import Step
 
-from ..brush import LARGEST, PAINTS, SMALLEST, Hand
+from ..active_brush import LARGEST, SMALLEST, ActiveBrush
+from ..editor_kinds import EDITOR_KINDS, editor_of
 from ..ui import Ui, named
+from .seen import Seen
 from .slider import Slider
 
 
@@ -18,10 +21,10 @@ class BrushBox(QWidget):
     edited = Signal(dict)
     finished = Signal()
 
-    def __init__(self, ui: Ui, hand: Hand, editor: str) -> None:
+    def __init__(self, ui: Ui, hand: ActiveBrush, editor: str) -> None:
         super().__init__()
         self.ui, self.hand, self.editor = ui, hand, editor
-        self.marks: Strokes = ()
+        self.strokes: Strokes = ()
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(12), 0, 0, 0)
         box.setSpacing(ui.px(6))
@@ -29,7 +32,7 @@ class BrushBox(QWidget):
         grid.setSpacing(ui.px(4))
         self.group = QButtonGroup(self)
         self.buttons: dict[str, QPushButton] = {}
-        for n, paint in enumerate(PAINTS[editor]):
+        for n, paint in enumerate(EDITOR_KINDS[editor].paints):
             button = named(QPushButton(paint.label), "profile")
             button.setCheckable(True)
             button.setFixedHeight(ui.px(28))
@@ -61,12 +64,12 @@ class BrushBox(QWidget):
         hand.changed.connect(self.follow)
         self.follow()
 
-    def _set(self, marks: Strokes) -> None:
-        self.edited.emit({"marks": marks})
+    def _set(self, strokes: Strokes) -> None:
+        self.edited.emit({"strokes": strokes})
         self.finished.emit()
 
     def _back(self) -> None:
-        self._set(self.marks[:-1])
+        self._set(self.strokes[:-1])
 
     def follow(self) -> None:
         """Show the brush."""
@@ -75,8 +78,15 @@ class BrushBox(QWidget):
             button.setChecked(paint is not None and tag == paint.tag)
         self.slider.show_value(self.hand.brush.radius)
 
-    def show_marks(self, marks: Strokes) -> None:
-        self.marks = marks
-        self.count.setText("No strokes yet" if not marks else f"{len(marks)} stroke{'s' if len(marks) > 1 else ''}")
-        self.back.setVisible(bool(marks))
-        self.clear.setVisible(bool(marks))
+    def show_step(self, step: Step, seen: Seen) -> None:
+        """Follow the model."""
+        self.show_strokes(getattr(step.params, "strokes", ()))
+        self.setVisible(editor_of(step).painted(step.params))
+
+    def show_strokes(self, strokes: Strokes) -> None:
+        self.strokes = strokes
+        self.count.setText(
+            "No strokes yet" if not strokes else f"{len(strokes)} stroke{'s' if len(strokes) > 1 else ''}"
+        )
+        self.back.setVisible(bool(strokes))
+        self.clear.setVisible(bool(strokes))

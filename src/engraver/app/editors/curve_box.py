@@ -5,12 +5,15 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from engraver.core.numeric import monotone
-from engraver.core.params.fields import CurvePoints
+from engraver.core.params import CurvePoints
+from engraver.core.recipe import Step
+from engraver.core.steps.contrast import Curve
 
 from ..ui import Ui
+from .seen import Seen
 
 GRAB = 11.0
 GAP = 0.01
@@ -200,3 +203,28 @@ class CurveBox(QWidget):
                 painter.setBrush(ui.colour("accent") if n == self.chosen else ui.colour("card"))
                 painter.setPen(QPen(ui.colour("accent"), 1.6))
                 painter.drawEllipse(self.place_of(point), 4.5, 4.5)
+
+
+class CurveEditor(QWidget):
+    """The curve of the step *Curve* with its histogram."""
+
+    edited = Signal(dict)
+    finished = Signal()
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        self.curve = CurveBox(ui)
+        self.curve.setMinimumHeight(ui.px(230))
+        box.addWidget(self.curve)
+        self.curve.edited.connect(lambda points: self.edited.emit({"points": points}))
+        self.curve.finished.connect(self.finished)
+
+    def show_step(self, step: Step, seen: Seen) -> None:
+        """Follow the model."""
+        params = step.params
+        if isinstance(params, Curve):
+            self.curve.show_points(params.points, straight=params.joined == "straight")
+            self.curve.show_counts(seen.counts)
+            self.curve.show_after(seen.after, seen.toned)

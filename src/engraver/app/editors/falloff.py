@@ -9,18 +9,18 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.params import Stroke, Strokes, specs
-from engraver.core.params.fields import CurvePoints
-from engraver.core.steps.falloff import BOXES, Falloff, Profile, profile_curve
+from engraver.core.params import CurvePoints, Stroke, Strokes, specs
+from engraver.core.recipe import Step
+from engraver.core.steps.falloff import BOXES, SIDES, Falloff, Profile, profile_curve
 
 from ..ui import Ui, named
 from .curve_box import CurveBox
+from .seen import Seen
 from .tip_box import TipBox
 
 # How a tip is laid along a border: close, turned by chance, and not all of one size.
 _TIP: dict[str, Any] = {"spacing": 0.6, "turn": 180.0, "vary": 0.4}
 _NAME = 24
-SIDES = ("left", "top", "right", "bottom")
 
 
 def profile_values(values: Falloff, profile: Profile, count: int = 65) -> np.ndarray:
@@ -72,7 +72,7 @@ class FalloffBox(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self._shown: tuple[Profile, CurvePoints] | None = None
-        self._marks: Strokes = ()
+        self._strokes: Strokes = ()
         self.curve = CurveBox(ui)
         self.curve.edited.connect(lambda points: self.edited.emit({"profile": "free", "points": points}))
         self.curve.finished.connect(self.finished)
@@ -128,9 +128,10 @@ class FalloffBox(QWidget):
         drawn.addWidget(self.clear, 0, Qt.AlignmentFlag.AlignTop)
         box.addWidget(self.drawn)
 
-    def _tipped(self, tip: bytes, name: str) -> None:
-        """A plate's tones are laid along the border; it keeps its name as what it says."""
-        made = (Stroke.through([(0.5, 0.5)], 0.05, name[:_NAME], tip=tip, **_TIP),) if tip else ()
+    def _tipped(self, plate: str, tip: bytes, name: str) -> None:
+        """A plate's tones are laid along the border; what was taken over keeps its name as what it says."""
+        laid = Stroke.through([(0.5, 0.5)], 0.05, name[:_NAME], tip=tip, tip_plate=plate, **_TIP)
+        made = (laid,) if laid.tipped else ()
         self.edited.emit({"tip": made})
         self.finished.emit()
 
@@ -139,14 +140,18 @@ class FalloffBox(QWidget):
         self.finished.emit()
 
     def _remove(self) -> None:
-        self.edited.emit({"marks": self._marks[:-1]})
+        self.edited.emit({"strokes": self._strokes[:-1]})
         self.finished.emit()
 
     def _choose(self, profile: str) -> None:
         self.edited.emit({"profile": profile})
         self.finished.emit()
 
-    def show_values(self, values: Falloff) -> None:
+    def show_step(self, step: Step, seen: Seen) -> None:
+        """Follow the model."""
+        values = step.params
+        if not isinstance(values, Falloff):
+            return
         for button in self.buttons.values():
             if button.values.points != values.points and button.profile == "free":
                 button.update()
@@ -156,10 +161,11 @@ class FalloffBox(QWidget):
         for name, side in self.sides.items():
             side.setChecked(getattr(values, name))
         self.tips.setVisible(values.ragged_by == "tip")
-        self.tips.follow(values.tip[0].tag if values.tip else "")
-        self._marks = values.marks
+        stroke = values.tip[0] if values.tip else None
+        self.tips.follow(stroke.tip_plate if stroke else "", stroke.tag if stroke else "")
+        self._strokes = values.strokes
         self.drawn.setVisible(values.outline == "free")
-        count = len(values.marks)
+        count = len(values.strokes)
         self.words.setText(f"{count} drawn; together they are the shape." if count else "Draw round what is to stay.")
         self.clear.setVisible(count > 0)
         shown = (values.profile, values.points)

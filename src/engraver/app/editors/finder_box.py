@@ -10,11 +10,10 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
 from engraver.core.engine import Request
-from engraver.core.errors import EngraverError
+from engraver.core.errors import Watch
 from engraver.core.recipe import Step
 from engraver.core.steps.kind import Finder
 
-from ..jobs import Check
 from ..ui import Ui
 
 SIDE = 1024
@@ -46,7 +45,7 @@ class FinderBox(QWidget):
             return
         engine, params = studio.engine, step.params
 
-        def work(check: Check) -> dict[str, Any]:
+        def work(check: Watch) -> dict[str, Any]:
             raster = engine.evaluate(line, Request(upto=step.uid, side=SIDE, before=True), check).raster
             check()
             return finder.find(raster, params)
@@ -56,7 +55,4 @@ class FinderBox(QWidget):
                 self.edited.emit(changes)
                 self.finished.emit()
 
-        def failed(error: EngraverError) -> None:
-            studio.told.emit(error.sentence(), "look")
-
-        self.ui.pictures.errand(work, done, failed)
+        self.ui.pictures.ask("", work, done)

@@ -6,11 +6,13 @@ import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from engraver.core.params.fields import CurvePoints
+from engraver.core.params import CurvePoints
+from engraver.core.recipe import Step
 from engraver.core.steps.shape import Bevel, form_curve
 
 from ..ui import Ui
 from .curve_box import CurveBox
+from .seen import Seen
 
 _COUNT = 129
 
@@ -34,8 +36,11 @@ class FormBox(QWidget):
     def _edited(self, points: CurvePoints) -> None:
         self.edited.emit({"form": "free", "points": points})
 
-    def show_values(self, params: Bevel) -> None:
+    def show_step(self, step: Step, seen: Seen) -> None:
         """Follow the model."""
+        params = step.params
+        if not isinstance(params, Bevel):
+            return
         if params.form == "free":
             self.curve.show_points(params.points)
         else:

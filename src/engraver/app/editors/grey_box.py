@@ -10,15 +10,15 @@ from shiboken6 import isValid
 
 from engraver.core.engine import Request
 from engraver.core.engine.line import Line, assemble
-from engraver.core.errors import EngraverError
+from engraver.core.errors import EngraverError, Watch
 from engraver.core.params import specs
 from engraver.core.recipe import Step
 from engraver.core.steps.grey import Grey
 
-from ..jobs import Check
 from ..screen import to_screen
 from ..ui import Ui, named
 from ..views.painting import picture_of
+from .seen import Seen
 
 THUMB = 44
 COLUMNS = 5
@@ -165,8 +165,11 @@ class GreyBox(QWidget):
             self.edited.emit({name: colour})
             self.finished.emit()
 
-    def show_values(self, step: Step, values: Grey) -> None:
+    def show_step(self, step: Step, seen: Seen) -> None:
         """Follow the model; the little pictures are drawn again when what enters changes."""
+        values = step.params
+        if not isinstance(values, Grey):
+            return
         self.strip.now = values.mix
         self.strip.update()
         for name, swatch in self.swatches.items():
@@ -192,7 +195,7 @@ class GreyBox(QWidget):
         if place is None:
             return
 
-        def work(check: Check) -> dict[str, np.ndarray]:
+        def work(check: Watch) -> dict[str, np.ndarray]:
             found = {}
             for mix in self.strip.mixes:
                 tried = step.with_params(mix=mix)
@@ -212,4 +215,4 @@ class GreyBox(QWidget):
             self.strip.pictures = {mix: QPixmap.fromImage(picture_of(array)) for mix, array in found.items()}
             self.strip.update()
 
-        self.ui.pictures.errand(work, drawn, lambda error: None)
+        self.ui.pictures.ask("", work, drawn, lambda error: None)

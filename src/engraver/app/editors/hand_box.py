@@ -8,11 +8,13 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.params import Stroke, Strokes
+from engraver.core.recipe import Step
 
-from ..brush import Hand
+from ..active_brush import ActiveBrush
 from ..ui import Ui, named
 from .brush_box import BrushBox
 from .rows import Switch
+from .seen import Seen
 from .slider import Slider
 from .tip_box import TipBox
 
@@ -26,10 +28,10 @@ class HandBox(QWidget):
     edited = Signal(dict)
     finished = Signal()
 
-    def __init__(self, ui: Ui, hand: Hand) -> None:
+    def __init__(self, ui: Ui, hand: ActiveBrush) -> None:
         super().__init__()
         self.ui, self.hand = ui, hand
-        self.marks: Strokes = ()
+        self.strokes: Strokes = ()
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(ui.px(6))
@@ -38,7 +40,7 @@ class HandBox(QWidget):
         self.brush.finished.connect(self.finished)
         box.addWidget(self.brush)
         self.tips = TipBox(ui)
-        self.tips.chosen.connect(lambda tip, name: hand.set(tip=tip, tip_name=name))
+        self.tips.chosen.connect(self._tipped)
         self.tips.setContentsMargins(0, 0, 0, 0)
         box.addWidget(self.tips)
         self.sliders: dict[str, Slider] = {}
@@ -90,6 +92,15 @@ class HandBox(QWidget):
         hand.changed.connect(self.follow)
         self.follow()
 
+    def _tipped(self, plate: str, tip: bytes, name: str) -> None:
+        """A tip for the brush, or for the chosen stroke."""
+        stroke = self.chosen()
+        if stroke is not None:
+            self._replace(stroke, stroke.but(tip=tip, tip_plate=plate))
+            self.finished.emit()
+        else:
+            self.hand.set(tip=tip, tip_plate=plate, tip_name=name)
+
     def _row(self, words: str, widget: QWidget) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setContentsMargins(self.ui.px(12), 0, 0, 0)
@@ -103,7 +114,7 @@ class HandBox(QWidget):
 
     def chosen(self) -> Stroke | None:
         """The stroke that was pressed with the right button, if it is still there."""
-        return next((s for s in self.marks if s.digest == self.hand.brush.chosen), None)
+        return next((s for s in self.strokes if s.digest == self.hand.brush.chosen), None)
 
     def _slid(self, name: str, value: float) -> None:
         stroke = self.chosen()
@@ -121,14 +132,14 @@ class HandBox(QWidget):
             self.hand.set(**{name: on})
 
     def _replace(self, old: Stroke, new: Stroke) -> None:
-        marks = tuple(new if s == old else s for s in self.marks)
+        strokes = tuple(new if s == old else s for s in self.strokes)
         self.hand.set(chosen=new.digest)
-        self.edited.emit({"marks": marks})
+        self.edited.emit({"strokes": strokes})
 
     def _remove(self) -> None:
         stroke = self.chosen()
         if stroke is not None:
-            self.edited.emit({"marks": tuple(s for s in self.marks if s != stroke)})
+            self.edited.emit({"strokes": tuple(s for s in self.strokes if s != stroke)})
             self.hand.set(chosen="")
             self.finished.emit()
 
@@ -141,10 +152,13 @@ class HandBox(QWidget):
         values |= {name: getattr(stroke or brush, name) for name in TIP}
         for name, slider in self.sliders.items():
             slider.show_value(float(values[name]))
-        tipped = bool(stroke.tip) if stroke is not None else bool(brush.tip)
+        tipped = stroke.tipped if stroke is not None else brush.tipped
         for name in (*TIP, "soft"):
             self.rows[name].setVisible(tipped == (name != "soft"))
-        self.tips.follow(brush.tip_name)
+        if stroke is not None:
+            self.tips.follow(stroke.tip_plate, "A plate" if stroke.tip else "")
+        else:
+            self.tips.follow(brush.tip_plate, brush.tip_name)
         for name, switch in self.switches.items():
             switch.setChecked(self.ui.studio.tracing if name == "trace" else getattr(brush, name))
         self.remove.setVisible(stroke is not None)
@@ -153,9 +167,13 @@ class HandBox(QWidget):
             if stroke is not None else "Shift draws straight. The right button chooses a stroke."
         )  # fmt: skip
 
-    def show_marks(self, marks: Strokes) -> None:
-        self.marks = marks
-        self.brush.show_marks(marks)
+    def show_step(self, step: Step, seen: Seen) -> None:
+        """Follow the model."""
+        self.show_strokes(getattr(step.params, "strokes", ()))
+
+    def show_strokes(self, strokes: Strokes) -> None:
+        self.strokes = strokes
+        self.brush.show_strokes(strokes)
         self.follow()
 
 

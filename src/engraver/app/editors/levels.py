@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -10,13 +11,21 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from engraver.core.recipe import Step
 from engraver.core.steps.contrast import Levels, tone_levels
 
 from ..ui import Ui
 from .curve_box import histogram_path
+from .seen import Seen
 
 _LINES = ("black", "gamma", "white")
 _SIDE = 18
+
+
+def ends_of(params: Levels, autos: Mapping[str, float] | None) -> tuple[float, float]:
+    """The tones that become black and white: held, or found."""
+    held = params.find == "held" or not autos
+    return (params.black, params.white) if held or not autos else (autos["black"], autos["white"])
 
 
 class LevelsBox(QWidget):
@@ -41,6 +50,12 @@ class LevelsBox(QWidget):
             "Drag the lines: what is dark becomes black, what is light becomes white, and the middle.\n"
             "The marks at the right are what black and white come out as."
         )
+
+    def show_step(self, step: Step, seen: Seen) -> None:
+        """Follow the model."""
+        if isinstance(step.params, Levels):
+            self.show_values(step.params, ends_of(step.params, seen.autos), seen.counts)
+            self.show_after(seen.after, seen.toned)
 
     def show_values(self, values: Levels, ends: tuple[float, float], counts: np.ndarray | None) -> None:
         self.values, self.ends, self.counts = values, ends, counts

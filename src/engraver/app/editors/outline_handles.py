@@ -176,7 +176,7 @@ class OutlineHandles:
             return {}
         places = [self._strokes.to_source(step, QPointF(x, y)) for x, y in drawn]
         found = [p for p in places if p is not None]
-        return {"marks": (*params.marks, Stroke.through(found, _THIN, "outline"))} if len(found) > 2 else {}
+        return {"strokes": (*params.strokes, Stroke.through(found, _THIN, "outline"))} if len(found) > 2 else {}
 
     @staticmethod
     def cursor(grip: str) -> Qt.CursorShape:
@@ -214,7 +214,7 @@ class OutlineHandles:
                 painter.drawRect(QRectF(at.x() - 4.5, at.y() - 4.5, 9, 9))
 
     def _paint_drawn(self, painter: QPainter, step: Step, params: Falloff, target: QRectF) -> None:
-        for stroke in params.marks:
+        for stroke in params.strokes:
             places = [self._strokes.to_shown(step, float(x), float(y)) for x, y in stroke.points[:, :2]]
             self._closed(painter, [p for p in places if p is not None], target)
         if self._drawn:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Any, Protocol
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -9,7 +10,7 @@ from PySide6.QtGui import QPainter
 
 from engraver.core.recipe import Step
 
-from ..pictures import HANDLES_BEFORE
+from ..editor_kinds import editor_of
 from ..ui import Ui
 from .corner_handles import CornerHandles
 from .crop_handles import CropHandles
@@ -35,24 +36,23 @@ class Handle(Protocol):
     def paint(self, painter: QPainter, step: Step, size: Size, target: QRectF) -> None: ...
 
 
-class Hands:
-    """The handles of each kind of editor. ``before`` lists those drawn over what enters the step."""
-
-    before = HANDLES_BEFORE
+class PlateHandles:
+    """The handles of each kind of editor; those with strokes share theirs."""
 
     def __init__(self, ui: Ui) -> None:
         self.crop, self.corners, self.strokes = CropHandles(ui), CornerHandles(ui), StrokeHand(ui)
         self.outline = OutlineHandles(ui, self.strokes)
+        self._by_editor: Mapping[str, Callable[[Step], Handle | None]] = {
+            "crop": lambda step: self.crop,
+            "corners": lambda step: self.corners if getattr(step.params, "how", "") == "corners" else None,
+            "falloff": lambda step: self.outline if self.outline.works_on(step) else None,
+        }
 
     def for_step(self, step: Step | None) -> Handle | None:
         """The handles a step is edited with on the plate, if any."""
         if step is None or not step.on:
             return None
-        editor = step.declared.editor
-        if editor == "crop":
-            return self.crop
-        if editor == "corners":
-            return self.corners if getattr(step.params, "how", "") == "corners" else None
-        if editor == "falloff":
-            return self.outline if self.outline.works_on(step) else None
+        found = self._by_editor.get(editor_of(step).id)
+        if found is not None:
+            return found(step)
         return self.strokes if self.strokes.works_on(step) else None

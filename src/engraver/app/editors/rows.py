@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
@@ -20,41 +22,15 @@ from PySide6.QtWidgets import (
 )
 
 from engraver.core.errors import BadValue
-from engraver.core.params import FieldSpec, parse_value
+from engraver.core.params import FieldSpec, shown_value, typed_value
 from engraver.core.raster import Facts
+from engraver.core.sources import source_kind
 
 from ..studio import Studio
 from ..ui import Ui
 from .slider import Slider
 
 WIDEST = 1e5
-_LENGTHS = ("length", "position-x", "position-y")
-
-
-def shown_value(value: Any, spec: FieldSpec, facts: Facts) -> str:
-    """A value as it is read in the window: lengths in pixels of the full-size plate."""
-    if spec.kind in _LENGTHS:
-        side = {"position-x": facts.width, "position-y": facts.height}.get(spec.kind, facts.shorter)
-        pixels = value * side
-        return f"{pixels:.0f} px" if pixels >= 20 or pixels == round(pixels) else f"{pixels:.1f} px"
-    if spec.kind == "fraction":
-        return f"{value * 100:.4g} %"
-    if spec.kind == "integer":
-        return f"{value} {spec.unit}".strip()
-    return f"{value:.4g} {spec.unit}".replace(" °", "°").strip()
-
-
-def typed_value(text: str, spec: FieldSpec, facts: Facts) -> Any:
-    """What was typed; a bare number is in the unit that is shown. Raises BadValue."""
-    bare = text.strip()
-    if bare and bare[-1] not in "%x":
-        if spec.kind in _LENGTHS:
-            bare += "px"
-        elif spec.kind == "fraction":
-            bare += "%"
-    elif spec.kind == "number" and spec.unit == "%":
-        bare = bare.removesuffix("%")
-    return parse_value(bare, spec, facts)
 
 
 class NameLabel(QLabel):
@@ -97,6 +73,9 @@ class Row(QWidget):
     def _reset(self) -> None:
         self.edited.emit(self.spec.default)
         self.finished.emit()
+
+    def follow(self, studio: Studio) -> None:
+        """Follow what the project offers; most rows need nothing of it."""
 
     def show_value(self, value: Any, facts: Facts) -> None:
         """Follow the model; emits nothing."""
@@ -146,7 +125,7 @@ class NumberRow(Row):
         self.field.installEventFilter(self)
 
     def _slid(self, value: float) -> None:
-        self.edited.emit(int(value) if self.spec.kind == "integer" else value)
+        self.edited.emit(int(value) if self.spec.kind.whole else value)
 
     def _typed(self) -> None:
         if self.field.text() == shown_value(self._value, self.spec, self._facts):
@@ -314,23 +293,29 @@ class ListRow(ChoiceRow):
 class SourceRow(ListRow):
     """Another picture of the project, by its name."""
 
-    def show_sources(self, studio: Studio) -> None:
+    def follow(self, studio: Studio) -> None:
         """Offer the pictures of the project besides the plate's own."""
-        plate = studio.plate
-        own = plate.source if plate is not None else ""
-        offered = [("", "None chosen"), *((s.id, s.name) for s in studio.project.sources
-                                          if s.kind == "picture" and s.id != own)]  # fmt: skip
-        self.offer(offered)
+        own = studio.plate.source if studio.plate is not None else ""
+        others = [(s.id, s.name) for s in studio.project.sources if source_kind(s.kind).referable and s.id != own]
+        self.offer([("", "None chosen"), *others])
+
+
+class PlateRow(ListRow):
+    """Another plate of the project, by its name."""
+
+    def follow(self, studio: Studio) -> None:
+        """Offer the other plates of the project."""
+        others = [(p.id, p.name) for p in studio.project.plates if p.id != studio.plate_id]
+        self.offer([("", "None chosen"), *others])
+
+
+_ROWS: Mapping[str, type[Row]] = MappingProxyType({
+    "number": NumberRow, "choice": ChoiceRow, "switch": FlagRow, "source": SourceRow, "plate": PlateRow,
+})  # fmt: skip
+# Fields whose editor is a row of another kind.
+_OWN_ROWS: Mapping[str, type[Row]] = MappingProxyType({"body": ListRow})
 
 
 def row_for(ui: Ui, spec: FieldSpec) -> Row:
-    """The row that suits a field's kind."""
-    if spec.kind == "choice":
-        return ChoiceRow(ui, spec)
-    if spec.kind == "flag":
-        return FlagRow(ui, spec)
-    if spec.kind == "reference":
-        return SourceRow(ui, spec)
-    if spec.editor == "body":
-        return ListRow(ui, spec)
-    return NumberRow(ui, spec)
+    """The row that suits a field."""
+    return (_OWN_ROWS.get(spec.editor) or _ROWS[spec.kind.row])(ui, spec)

@@ -14,7 +14,7 @@ from engraver.core.params import Stroke, Strokes
 from engraver.core.recipe import Step
 from engraver.standins.pen import PracticePen
 
-from ..brush import PAINTS, Paint
+from ..editor_kinds import EditorKind, Paint, editor_of, is_painted
 from ..ui import Ui
 
 _CLOSE = 0.3
@@ -45,9 +45,7 @@ class StrokeHand:
 
     def works_on(self, step: Step) -> bool:
         """Whether the step is edited by strokes, with its present settings."""
-        if step.declared.editor not in PAINTS:
-            return False
-        return not (step.declared.editor == "isolate" and getattr(step.params, "how", "") != "marks")
+        return is_painted(step)
 
     @property
     def painting(self) -> bool:
@@ -101,13 +99,13 @@ class StrokeHand:
     def pick(self, step: Step, share: QPointF) -> bool:
         """Choose the place from which the next strokes take; False when they take from nowhere."""
         paint = self._paint(step)
-        if step.declared.editor == "hand":
+        if editor_of(step).tips:
             self._choose(step, share)
             return True
-        if paint is None or not any(p.picks for p in PAINTS[step.declared.editor]):
+        if paint is None or not any(p.picks for p in editor_of(step).paints):
             return False
         place = self.to_source(step, share)
-        tag = next(p.tag for p in PAINTS[step.declared.editor] if p.picks)
+        tag = next(p.tag for p in editor_of(step).paints if p.picks)
         self._ui.hand.set(tag=tag, anchor=place)
         return True
 
@@ -120,7 +118,7 @@ class StrokeHand:
         source = line.facts[0]
         size = np.array([source.width, source.height]) / source.shorter
         found = ""
-        for stroke in reversed(getattr(step.params, "marks", ())):
+        for stroke in reversed(getattr(step.params, "strokes", ())):
             away = np.hypot(*((stroke.points[:, :2] - place) * size).T)
             if float(away.min()) <= stroke.radius:
                 found = stroke.digest
@@ -131,7 +129,7 @@ class StrokeHand:
         place = self.to_source(step, share)
         self._step, self._places = step, [place] if place is not None else []
         self._pressure = [self._ui.hand.brush.pressure] * len(self._places)
-        self._before = getattr(step.params, "marks", ())
+        self._before = getattr(step.params, "strokes", ())
         self._ui.hand.set(chosen="")
 
     def moved(self, share: QPointF) -> dict[str, Any]:
@@ -145,8 +143,8 @@ class StrokeHand:
             if max(abs(place[0] - last[0]), abs(place[1] - last[1])) > near:
                 self._places.append(place)
                 self._pressure.append(self._ui.hand.brush.pressure)
-                if self._step.declared.editor == "hand":
-                    return {"marks": (*self._before, *self._strokes())}
+                if editor_of(self._step).tips:
+                    return {"strokes": (*self._before, *self._strokes())}
         return {}
 
     def _strokes(self) -> list[Stroke]:
@@ -163,8 +161,14 @@ class StrokeHand:
         size = np.array([line.facts[0].width, line.facts[0].height]) / line.facts[0].shorter
         away = (np.asarray(places) - 0.5) * size
         tip: dict[str, Any] = {}
-        if brush.tip and paint.tag not in ("smooth", "smudge"):
-            tip = {"tip": brush.tip, "spacing": brush.spacing, "turn": brush.turn, "vary": brush.vary}
+        if brush.tipped and paint.tag not in ("smooth", "smudge"):
+            tip = {
+                "tip": brush.tip,
+                "tip_plate": brush.tip_plate,
+                "spacing": brush.spacing,
+                "turn": brush.turn,
+                "vary": brush.vary,
+            }
         made = []
         for side in (1, -1) if brush.mirror else (1,):
             for arm in range(brush.arms):
@@ -178,10 +182,10 @@ class StrokeHand:
     def finished(self) -> dict[str, Any]:
         """The step's strokes with the one just painted."""
         step, places = self._step, self._places
-        if step is not None and places and step.declared.editor == "hand":
+        if step is not None and places and editor_of(step).tips:
             made = self._strokes()
             self._step, self._places = None, []
-            return {"marks": (*self._before, *made)}
+            return {"strokes": (*self._before, *made)}
         self._step, self._places = None, []
         if step is None or not places:
             return {}
@@ -196,8 +200,8 @@ class StrokeHand:
             if brush.flipped:  # the piece under the pointer goes to the picked place
                 places = [(x + shift[0], y + shift[1]) for x, y in places]
                 shift = (-shift[0], -shift[1])
-        marks = getattr(step.params, "marks", ())
-        return {"marks": (*marks, Stroke.through(places, brush.radius, paint.tag, shift))}
+        strokes = getattr(step.params, "strokes", ())
+        return {"strokes": (*strokes, Stroke.through(places, brush.radius, paint.tag, shift))}
 
     @staticmethod
     def cursor(grip: str) -> Qt.CursorShape:
@@ -205,15 +209,15 @@ class StrokeHand:
 
     # -- paint ---------------------------------------------------------------------
 
-    def _colour(self, editor: str, tag: str) -> QColor:
-        paint = next((p for p in PAINTS[editor] if p.tag == tag.removesuffix("-only")), None)
+    def _colour(self, editor: EditorKind, tag: str) -> QColor:
+        paint = next((p for p in editor.paints if p.tag == tag.removesuffix("-only")), None)
         return QColor(self._ui.colour(paint.tone if paint is not None else "accent"))
 
     def paint(self, painter: QPainter, step: Step, size: tuple[float, float], target: QRectF) -> None:
         matrix = self._to_shown(step)
         if matrix is None:
             return
-        editor, brush = step.declared.editor, self._ui.hand.brush
+        editor, brush = editor_of(step), self._ui.hand.brush
 
         def place(x: float, y: float) -> QPointF:
             u, v = self._through(matrix, x, y)
@@ -227,8 +231,8 @@ class StrokeHand:
         a, b = spots[1] - spots[0], spots[2] - spots[0]
         area = abs(a.x() * b.y() - a.y() * b.x()) * 1e4 / (source.width * source.height)
         unit = area**0.5 * source.shorter
-        by_hand = editor == "hand"  # its strokes are seen by what they do; only the chosen one is drawn
-        for stroke in getattr(step.params, "marks", ()):
+        by_hand = not editor.strokes_shown  # its strokes are seen by what they do; only the chosen one is drawn
+        for stroke in getattr(step.params, "strokes", ()):
             if by_hand and stroke.digest != brush.chosen:
                 continue
             path = [place(float(x), float(y)) for x, y in stroke.points[:, :2]]

@@ -1,70 +1,71 @@
-"""A tip: round or nothing, or any plate of the project as it is finished now."""
+"""A tip: round or nothing, or any plate of the project, followed as it changes or taken over as it is now."""
 
 from __future__ import annotations
 
-import numpy as np
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
 from engraver.core.engine import Request, resolve
-from engraver.core.errors import EngraverError
-from engraver.core.numeric import resample
-from engraver.core.numeric.tone import luma
-from engraver.core.proof.scene import squared
-from engraver.core.readiness.deliver import heights
+from engraver.core.errors import Watch
+from engraver.core.pressing.tip import TIP_SIDE, packed_tip
 
-from ..jobs import Check
-from ..ui import Ui
+from ..ui import Ui, named
 from .rows import Choice
 
-SIDE = 256
+_TAKEN = "taken"
 
 
 class TipBox(QWidget):
-    """A list of plates; the chosen one is looked at once and kept in the strokes that it makes."""
+    """A list of plates. ``chosen`` tells the id of the plate to follow, or the tip taken over and its name."""
 
-    chosen = Signal(bytes, str)
+    chosen = Signal(str, bytes, str)
 
     def __init__(self, ui: Ui, none: str = "Round") -> None:
         super().__init__()
         self.ui, self._none = ui, none
-        row = QHBoxLayout(self)
-        row.setContentsMargins(ui.px(12), 0, 0, 0)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(ui.px(12), 0, 0, 0)
+        column.setSpacing(0)
+        row = QHBoxLayout()
         label = QLabel("Tip")
         label.setFixedWidth(ui.px(84))
         row.addWidget(label)
         self.box = Choice(ui)
         self.box.setAccessibleName("Tip")
-        self.box.setToolTip("Round, or a plate whose finished heights are laid along the stroke")
+        self.box.setToolTip("Round, or a plate whose finished heights are laid along the stroke and follow it")
         self.box.activated.connect(self._chosen)
         row.addWidget(self.box, 1)
+        column.addLayout(row)
+        self.take = named(QPushButton("Take over as it is now"), "link")
+        self.take.setToolTip("The plate's later changes are not followed any more")
+        self.take.clicked.connect(self._take_over)
+        column.addWidget(self.take)
 
-    def follow(self, name: str) -> None:
-        """Offer the other plates; show which one is taken, by its name."""
+    def follow(self, plate: str, taken: str = "") -> None:
+        """Offer the other plates; show the one that is followed, or the name of one taken over."""
         studio = self.ui.studio
         others = [(p.id, p.name) for p in studio.project.plates if p.id != studio.plate_id]
-        self.box.offer([("", self._none), *others])
-        self.box.setCurrentIndex(max(0, self.box.findText(name)) if name else 0)
+        kept = [(_TAKEN, f"{taken}, as it was")] if taken and not plate else []
+        self.box.offer([("", self._none), *kept, *others])
+        self.box.setCurrentIndex(max(0, self.box.findData(plate or (_TAKEN if taken else ""))))
+        self.take.setVisible(bool(plate))
 
     def _chosen(self, place: int) -> None:
-        plate, name, studio = self.box.itemData(place), self.box.itemText(place), self.ui.studio
-        if not plate:
-            self.chosen.emit(b"", "")
-            return
+        plate = self.box.itemData(place)
+        if plate != _TAKEN:
+            self.chosen.emit(plate, b"", self.box.itemText(place) if plate else "")
+
+    def _take_over(self) -> None:
+        plate, name, studio = self.box.currentData(), self.box.currentText(), self.ui.studio
         project, engine, sources = studio.project, studio.engine, studio.sources
 
-        def work(check: Check) -> bytes:
-            raster = engine.evaluate(resolve(project, plate, sources), Request(side=SIDE), check).raster
-            tones = squared(np.clip(np.abs(heights(luma(raster.flat()), raster.zero)), 0, 1).astype(np.float32))
-            tones = resample.resize(tones, SIDE, SIDE) if tones.shape != (SIDE, SIDE) else tones
-            return (np.clip(tones, 0, 1) * 65535 + 0.5).astype("<u2").tobytes()
+        def work(check: Watch) -> bytes:
+            line = resolve(project, plate, sources)
+            return packed_tip(engine.evaluate(line, Request(side=TIP_SIDE, exact=True), check).raster)
 
         def done(tip: bytes) -> None:
             if isValid(self):
-                self.chosen.emit(tip, name)
+                self.chosen.emit("", tip, name)
 
-        def failed(error: EngraverError) -> None:
-            studio.told.emit(error.sentence(), "look")
-
-        self.ui.pictures.errand(work, done, failed)
+        self.ui.pictures.ask("", work, done)

@@ -11,13 +11,14 @@ import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.params.fields import CurvePoints
+from engraver.core.params import CurvePoints
 from engraver.core.raster import ZERO_LEVEL
 from engraver.core.recipe import Step
 from engraver.core.steps.contrast import Curve, Levels
 
-from ..pictures import Look
 from ..ui import Ui, named
+from .levels import ends_of
+from .seen import Seen
 
 PICKS = (
     ("pick-low", "Darkest", "Press, then the plate: that tone becomes black."),
@@ -125,10 +126,10 @@ class TonePicks(QWidget):
             black = value - (white - value) * zero / (1 - zero)
         return {"find": "held", "black": round(black, 4), "white": round(white, 4)}
 
-    def show_values(self, step: Step, ends: tuple[float, float], look: Look | None) -> None:
+    def show_step(self, step: Step, seen: Seen) -> None:
         """Which ends are in force, and what they cut off."""
-        self.ends = ends
-        counts = look.histogram if look is not None and look.uid == step.uid else None
+        ends = ends_of(step.params, seen.autos) if isinstance(step.params, Levels) else (0.0, 1.0)
+        self.ends, counts = ends, seen.counts
         words = ""
         if counts is not None and isinstance(step.params, Levels):
             at = (np.arange(len(counts)) + 0.5) / len(counts)

@@ -83,7 +83,7 @@ class CaptureCanvas(QWidget):
         chosen = self.captures.chosen()
         if self.isVisible() and chosen is not None:
             source, reading = chosen
-            if self.drawn is None or (self.drawn.sha256, self.drawn.reading) != (source.sha256, reading):
+            if self.drawn is None or (self.drawn.sha256, self.drawn.reading) != (source.file.sha256, reading):
                 self.captures.draw(self.view, self._size(), moving=True, tints=self._tints())
             self.captures.rest.start()
             self.update()
@@ -297,7 +297,7 @@ class CaptureCanvas(QWidget):
         chosen = self.captures.chosen()
         if chosen is None:
             return
-        if self._image is None or self.drawn is None or self.drawn.sha256 != chosen[0].sha256:
+        if self._image is None or self.drawn is None or self.drawn.sha256 != chosen[0].file.sha256:
             painter.setPen(self.ui.colour("on_bar"))
             painter.setFont(self.ui.font(11))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Reading the mesh…")

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from engraver.core.mesh.capture import Found, white_words
+from engraver.core.mesh.capture import AutoFrame, white_words
 
 from ..captures import Captures
 from ..ui import Ui
@@ -51,7 +51,7 @@ class CaptureSection(QWidget):
         line: np.ndarray = drawn.seen.heights[row]
         return line
 
-    def _measure(self, found: Found) -> None:
+    def _measure(self, found: AutoFrame) -> None:
         """The span of the vertical scale: all that is seen, and the range; it stays while a line is dragged."""
         if self._dragging is not None or self.canvas.drawn is None:
             return
@@ -145,7 +145,7 @@ class CaptureSection(QWidget):
         zero = self.y_of(found.zero)
         painter.drawLine(QPointF(0, zero), QPointF(self.width(), zero))
 
-    def _paint_profile(self, painter: QPainter, line: np.ndarray, found: Found) -> None:
+    def _paint_profile(self, painter: QPainter, line: np.ndarray, found: AutoFrame) -> None:
         ui, count = self.ui, len(line)
         step = max(1, count // 600)
         path, cut = QPainterPath(), QPainterPath()

@@ -22,15 +22,15 @@ from PySide6.QtWidgets import (
 )
 from shiboken6 import isValid
 
-from engraver.core.errors import EngraverError
+from engraver.core.errors import EngraverError, Watch
+from engraver.core.files.names import is_folder, is_there, typed_path
 from engraver.core.readiness import Destination, Gauge, Measured, summary
 from engraver.core.readiness.deliver import fitting_side
-from engraver.core.readiness.export import Order, clashes, delivered, free_stem
+from engraver.core.readiness.export import Order, delivered, free_stem, orders_for
 from engraver.core.readiness.measure import gauges
 
 from ..exporting import Exports, ExportWish
-from ..jobs import Check
-from ..measuring import Full
+from ..measuring import MeasuredPlate
 from ..ui import Ui, named
 from .dialog_foot import dialog_foot
 
@@ -98,7 +98,7 @@ class ExportSheet(QDialog):
 
     edit_destinations = Signal()
 
-    def __init__(self, ui: Ui, parent: QWidget, folder: Path, full: Full, exports: Exports) -> None:
+    def __init__(self, ui: Ui, parent: QWidget, folder: Path, full: MeasuredPlate, exports: Exports) -> None:
         super().__init__(parent)
         self.ui, self.full, self.exports = ui, full, exports
         studio = ui.studio
@@ -213,7 +213,7 @@ class ExportSheet(QDialog):
         """One destination after the other; the newest request does not push an older one out."""
         line, raster = self._waiting[0], self.full.result.raster
 
-        def work(check: Check) -> list[Gauge] | EngraverError:
+        def work(check: Watch) -> list[Gauge] | EngraverError:
             try:
                 return gauges(Measured.delivered(delivered(raster, Order(line.to, Path(), ""))), check)
             except EngraverError as error:
@@ -228,7 +228,7 @@ class ExportSheet(QDialog):
             if self._waiting:
                 self._measure_next()
 
-        self.ui.pictures.errand(work, done, lambda error: None)
+        self.ui.pictures.ask("", work, done)
 
     def _as_it_is(self, to: Destination) -> bool:
         """Whether the plate is delivered as it was measured, brought to no other side and refused for none."""
@@ -236,28 +236,17 @@ class ExportSheet(QDialog):
         return fitting_side(now, to) is None and to.takes_shape(now.width, now.height)
 
     def _orders(self, stem: str) -> tuple[Order, ...]:
-        folder, made = Path(self.folder.text()).expanduser(), []
+        folder, now = typed_path(self.folder.text()), self.full.result.raster
         wanted = [line.to for line in self.lines.values() if line.tick.isChecked()]
-        now = self.full.result.raster
-        for to in wanted:
-            side = fitting_side(now, to) or max(now.width, now.height)
-            name = stem if to.name_pattern == "{plate}" else to.stem(stem, side)
-            own = self.exports.folder_for(to.id)
-            for reverse in (False, True) if self.both.isChecked() else (False,):
-                made.append(Order(to, own or folder, name, reverse))
-        twice = set(clashes(made))
-        if twice:  # two destinations of one format: their ids tell them apart
-            made = [
-                Order(o.destination, o.folder, f"{o.stem}-{o.destination.id}", o.reverse)
-                if twice & set(o.paths()) else o
-                for o in made
-            ]  # fmt: skip
-        return tuple(made)
+        return orders_for(
+            wanted, stem, (now.width, now.height), lambda to: self.exports.folder_for(to.id) or folder,
+            both=self.both.isChecked(),
+        )  # fmt: skip
 
     def wish(self) -> ExportWish:
         stem = self.name.text().strip()
         orders = self._orders(stem)
-        folder = Path(self.folder.text()).expanduser()
+        folder = typed_path(self.folder.text())
         normals = folder / f"{stem}-normals.png" if self.normals.isChecked() else None
         return ExportWish(
             orders, self.replace.isChecked(), normals, self.author.text().strip(), self.dated.isChecked()
@@ -269,17 +258,17 @@ class ExportSheet(QDialog):
     def _follow(self, _: object = None) -> None:
         wish, name = self.wish(), self.name.text().strip()
         written = wish.paths()
-        there = [path.name for path in written if path.exists()]
+        there = [path.name for path in written if is_there(path)]
         wrong = ""
         refused = next((line for line in self.lines.values() if line.refused and line.tick.isChecked()), None)
-        gone = next((p.parent for p in written if not p.parent.is_dir()), None)
+        gone = next((p.parent for p in written if not is_folder(p.parent)), None)
         if not name or "/" in name or name in (".", ".."):
             wrong, there = "Give the file a name without “/”.", []
         elif not wish.orders:
             wrong = "Tick at least one destination."
         elif refused is not None:
             wrong = f"This plate cannot be written as {refused.to.name}: untick it, or put the plate right."
-        elif gone is not None or not Path(self.folder.text()).expanduser().is_dir():
+        elif gone is not None or not is_folder(typed_path(self.folder.text())):
             wrong = "That folder is not there."
         elif there and not wish.replace:
             some = " and ".join(there[:3]) + (f" and {len(there) - 3} more" if len(there) > 3 else "")

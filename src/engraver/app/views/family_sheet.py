@@ -52,12 +52,11 @@ class FamilySheet(QDialog):
     @staticmethod
     def suits(spec: FieldSpec) -> bool:
         """Whether a setting can be typed as a list of values."""
-        return spec.kind in ("length", "grain", "fraction", "number", "integer", "choice", "position-x", "position-y")
+        return bool(spec.kind.example(spec))
 
     def _follow(self) -> None:
         spec = self.fields[str(self.field.currentData())]
-        example = {"choice": ", ".join(value for value, _ in spec.choices[:3]), "fraction": "0, 25, 50, 75"}
-        self.values.setPlaceholderText(f"Such as {example.get(spec.kind, '16, 32, 64')}")
+        self.values.setPlaceholderText(f"Such as {spec.kind.example(spec)}")
 
     def wish(self) -> tuple[str, str]:
         """The setting and what was typed."""

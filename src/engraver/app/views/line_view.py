@@ -20,7 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from engraver.core.recipe import Step, many
-from engraver.core.recipe.first_mesh import KINDS
+from engraver.core.sources.kind import read_as_words
 
 from ..theme.icons import pixmap
 from ..ui import Ui, named
@@ -81,6 +81,7 @@ class LineView(QWidget):
     add_step = Signal()
     use_on_more = Signal()
     only_here = Signal(str, bool)
+    read_as = Signal(str)
 
     def __init__(self, ui: Ui) -> None:
         super().__init__()
@@ -169,11 +170,12 @@ class LineView(QWidget):
         if plate is not None:
             steps = line.steps if line is not None else studio.steps
             wanted = [("", None), *((s.uid, s) for s in steps)]
-            self.chip_words.setText(f"{KINDS[plate.read_as]}\u00a0▾")
+            words = read_as_words(studio.source(plate)[1], plate)
+            self.chip_words.setText(f"{words}\u00a0▾")
             count = len(many.sharing(studio.project, plate.id))
             self.chip_shared.setText(f"shared by {count} plates" if count > 1 else "its own recipe")
             shared = many.own_values(studio.project, plate.id) if count > 1 else {}
-            self.chip.setAccessibleName(f"Read as {KINDS[plate.read_as]}")
+            self.chip.setAccessibleName(f"Read as {words}")
         old = {card.uid: card for card in self.cards}
         cards, group = [], ""
         for uid, step in wanted:
@@ -247,8 +249,10 @@ class LineView(QWidget):
     def read_as_menu(self) -> QMenu:
         """What the source can be read as."""
         menu = QMenu(self)
-        for what, words in self.ui.studio.kinds().items():
-            menu.addAction(words, partial(self.ui.studio.read_as, what))
+        plate = self.ui.studio.plate
+        kinds = self.ui.studio.source(plate)[1].read_as if plate is not None else {}
+        for what, words in kinds.items():
+            menu.addAction(words, partial(self.read_as.emit, what))
         return menu
 
     def wheelEvent(self, event: QWheelEvent) -> None:

@@ -36,8 +36,11 @@ def paint_border(painter: QPainter, target: QRectF, ui: Ui, raster: Raster) -> N
     """A ring round the plate that tells whether its outermost pixels are at zero."""
     if raster.channels != 1:
         return
-    values = np.abs(raster.flat() - np.float32(ZERO_LEVEL[raster.zero]))
-    ring = max(float(part.max()) for part in (values[0], values[-1], values[:, 0], values[:, -1]))
+    across, down = np.arange(raster.width), np.arange(raster.height)
+    borders = [(np.full_like(across, r), across) for r in (0, raster.height - 1)]
+    borders += [(down, np.full_like(down, c)) for c in (0, raster.width - 1)]
+    level = ZERO_LEVEL[raster.zero]
+    ring = max(float(np.abs(raster.flat_points(r, c) - level).max()) for r, c in borders)
     clean = ring <= 0.5 / 65535
     colour = ui.colour("good" if clean else "fault")
     style = Qt.PenStyle.SolidLine if clean else Qt.PenStyle.DashLine

@@ -22,8 +22,9 @@ from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.raster import ZERO_LEVEL
 
-from ..editors.hands import Handle, Hands
-from ..pictures import Look
+from ..editor_kinds import editor_of
+from ..editors.plate_handles import Handle, PlateHandles
+from ..pictures import PlateViewPicture
 from ..ui import Ui, named
 from .overlays import Overlays, paint_border, paint_guides, paint_section, paint_tag, tiles
 from .painting import picture_of
@@ -33,7 +34,7 @@ INSET = 8
 
 
 class PlateCanvas(QWidget):
-    """Draws the picture of a :class:`Look`. Places are in shares of the picture, 0..1."""
+    """Draws the picture of a :class:`PlateViewPicture`. Places are in shares of the picture, 0..1."""
 
     section_moved = Signal()
     pointed = Signal(object)
@@ -42,7 +43,7 @@ class PlateCanvas(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
-        self.look: Look | None = None
+        self.look: PlateViewPicture | None = None
         self.overlays = Overlays()
         self.section = (QPointF(0.0, 0.47), QPointF(1.0, 0.47))
         self.zoom: float | None = None
@@ -50,7 +51,7 @@ class PlateCanvas(QWidget):
         self._image: QImage | None = None
         self._over: QImage | None = None
         self._drag: tuple[str, QPointF] | None = None
-        self.hands = Hands(ui)
+        self.hands = PlateHandles(ui)
         ui.hand.changed.connect(self.update)
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
@@ -60,7 +61,7 @@ class PlateCanvas(QWidget):
 
     # -- what is shown -------------------------------------------------------------
 
-    def show_look(self, look: Look | None) -> None:
+    def show_look(self, look: PlateViewPicture | None) -> None:
         self.look = look
         self._image = picture_of(look.screen) if look is not None else None
         self._make_overlay()
@@ -180,7 +181,7 @@ class PlateCanvas(QWidget):
         step, look = self.ui.studio.step, self.look
         if step is None or look is None or look.uid != step.uid or self.ui.studio.finished:
             return None
-        if look.before != (step.declared.editor in Hands.before):
+        if look.before != editor_of(step).over_input:
             return None
         return self.hands.for_step(step)
 
@@ -222,7 +223,7 @@ class PlateCanvas(QWidget):
                 handle.start(step, grip, share, self._full_size())
                 self.update()
                 return
-        if step is not None and step.declared.editor in ("levels", "curve"):
+        if editor_of(step).marks_tones:
             self._mark_tone(self.to_share(place))
         grip = self._section_grip(place)
         self._drag = (f"section {grip}", place) if grip else ("pan", place)

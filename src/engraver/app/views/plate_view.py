@@ -12,11 +12,11 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayo
 
 from engraver.core.mesh.capture import Capture, height_words
 from engraver.core.numeric.tone import luma
-from engraver.core.raster import ZERO_LEVEL
+from engraver.core.raster import ZERO_LEVEL, Raster
 from engraver.core.readiness.destinations import polarity_words
 from engraver.core.readiness.form_gauges import FIRST_STRENGTH
 
-from ..pictures import Look
+from ..pictures import PlateViewPicture
 from ..theme.icons import icon
 from ..ui import Ui, named
 from .plate_canvas import PlateCanvas
@@ -33,17 +33,18 @@ _OVERLAYS = (
 )
 
 
-def sample_line(values: np.ndarray, a: QPointF, b: QPointF, count: int = _SAMPLES) -> np.ndarray:
-    """Values of (H, W) along a line given in shares, joined linearly."""
-    rows, columns = values.shape
+def sample_line(raster: Raster, start: QPointF, end: QPointF, count: int = _SAMPLES) -> np.ndarray:
+    """Flat grey values of a raster along a line given in shares, joined linearly; only they are read."""
+    rows, columns = raster.height, raster.width
     t = np.linspace(0, 1, count)
-    x = np.clip((a.x() + (b.x() - a.x()) * t) * columns - 0.5, 0, columns - 1)
-    y = np.clip((a.y() + (b.y() - a.y()) * t) * rows - 0.5, 0, rows - 1)
+    x = np.clip((start.x() + (end.x() - start.x()) * t) * columns - 0.5, 0, columns - 1)
+    y = np.clip((start.y() + (end.y() - start.y()) * t) * rows - 0.5, 0, rows - 1)
     c, r = np.minimum(x.astype(int), columns - 2).clip(0), np.minimum(y.astype(int), rows - 2).clip(0)
     c1, r1 = np.minimum(c + 1, columns - 1), np.minimum(r + 1, rows - 1)
     fx, fy = x - c, y - r
-    upper = values[r, c] * (1 - fx) + values[r, c1] * fx
-    lower = values[r1, c] * (1 - fx) + values[r1, c1] * fx
+    corners = [raster.flat_points(*at) for at in ((r, c), (r, c1), (r1, c), (r1, c1))]
+    a, b, d, e = (v if v.ndim == 1 else luma(v[None])[0] for v in corners)
+    upper, lower = a * (1 - fx) + b * fx, d * (1 - fx) + e * fx
     result: np.ndarray = upper * (1 - fy) + lower * fy
     return result
 
@@ -65,13 +66,13 @@ class Section(QWidget):
     def _redraw(self, _: object = None) -> None:
         self.update()
 
-    def _values(self) -> tuple[np.ndarray, float] | None:
+    def _heights(self) -> tuple[np.ndarray, float] | None:
+        """Values along the line, read where they are needed; and zero."""
         look = self.canvas.look
         if look is None:
             return None
         raster = look.result.raster
-        values = luma(raster.flat())
-        return values, ZERO_LEVEL[raster.zero]
+        return sample_line(raster, *self.canvas.section), ZERO_LEVEL[raster.zero]
 
     def units(self) -> str:
         """How high white is in the mesh's own units, as long as no step has bent the tones."""
@@ -86,23 +87,23 @@ class Section(QWidget):
         look, plate = self.canvas.look, self.ui.studio.plate
         if share is not None and look is not None and 0 <= share.x() < 1 and 0 <= share.y() < 1:
             raster, facts = look.result.raster, look.result.facts
-            r, c = int(share.y() * raster.height), int(share.x() * raster.width)
-            value = raster.flat()[r, c] if raster.channels == 1 else raster.flat()[r, c].mean()
+            row, column = np.array([int(share.y() * raster.height)]), np.array([int(share.x() * raster.width)])
+            value = float(raster.flat_points(row, column).mean())
             if plate is not None and plate.raises == "black" and raster.channels == 1:
                 value = 1 - value
-            level = round(float(min(1, max(0, value))) * 65535)
+            level = round(min(1.0, max(0.0, value)) * 65535)
             x, y = int(share.x() * facts.width), int(share.y() * facts.height)
-            self.readout = f"x {x}  y {y}  {float(value):.1%}  {level}".replace("%", " %")
+            self.readout = f"x {x}  y {y}  {value:.1%}  {level}".replace("%", " %")
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         ui, painter = self.ui, QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), ui.colour("bar"))
-        found = self._values()
+        found = self._heights()
         if found is None:
             return
-        values, zero = found
+        line, zero = found
         strength = ui.pictures.strength
         painter.setFont(ui.font(11))
         painter.setPen(ui.colour("on_bar"))
@@ -113,7 +114,6 @@ class Section(QWidget):
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.setPen(ui.colour("on_bar_2"))
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.readout)
-        line = sample_line(values, *self.canvas.section)
         height = (line - zero) / (1 - zero)
         area = QRectF(0, ui.px(24), self.width(), self.height() - ui.px(30)).adjusted(ui.px(8), 0, -ui.px(8), 0)
         span = 2.0 if zero > 0 else 1.0
@@ -216,7 +216,7 @@ class PlateView(QWidget):
         now = self.canvas.overlays
         self.canvas.set_overlays(replace(now, **{name: not getattr(now, name)}))
 
-    def _looked(self, look: Look | None) -> None:
+    def _looked(self, look: PlateViewPicture | None) -> None:
         self.canvas.show_look(look)
         self._words()
 

@@ -11,7 +11,7 @@ from engraver.core.readiness import Gauge, summary
 from engraver.core.readiness.fixes import FIXES
 
 from ..editors.rows import Choice
-from ..measuring import Full
+from ..measuring import MeasuredPlate
 from ..ui import Ui, named
 
 HEIGHT = 62
@@ -170,7 +170,7 @@ class ReadinessRow(QWidget):
             self.destination.setItemData(n, d.purpose, Qt.ItemDataRole.ToolTipRole)
         self.destination.setCurrentIndex(self.destination.findData(self.ui.studio.destination.id))
 
-    def _measured(self, full: Full | None) -> None:
+    def _measured(self, full: MeasuredPlate | None) -> None:
         trouble = full.trouble if full is not None else None
         self.trouble.setVisible(trouble is not None)
         self.trouble.setText(trouble.sentence() if trouble is not None else "")
@@ -181,7 +181,7 @@ class ReadinessRow(QWidget):
         self.button.setEnabled(full is not None and trouble is None)
         self._caption()
 
-    def _quick(self, full: Full) -> None:
+    def _quick(self, full: MeasuredPlate) -> None:
         """The gauges that are measured at once; the others stay pale until they follow."""
         line = self.ui.studio.attempt(self.ui.studio.line)
         if line is None or line.keys[-1] != full.line.keys[-1]:

@@ -8,11 +8,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.errors import EngraverError
+from engraver.core.errors import EngraverError, Watch
 from engraver.standins.devices import WHOLE, Region, Scanner, ScanSettings
 
 from ..editors.rows import Choice
-from ..jobs import Check, Lane
+from ..lanes import LatestLane
 from ..ui import Ui, named
 from .painting import picture_of
 
@@ -147,7 +147,7 @@ class ScanSheet(QDialog):
         foot.addWidget(self.stop)
         foot.addWidget(self.go)
         box.addLayout(foot)
-        self.lane = Lane("scanner", stop_old=True, parent=self)
+        self.lane = LatestLane("scanner", stop_old=True, parent=self)
         self.finished.connect(lambda _: self.lane.end())
         self._line.connect(self._lines, Qt.ConnectionType.QueuedConnection)
         self.sheet.currentIndexChanged.connect(self.look)
@@ -191,7 +191,7 @@ class ScanSheet(QDialog):
         self.go.setEnabled(False)
         self.stop.setText("Stop")
 
-        def work(check: Check) -> bytes:
+        def work(check: Watch) -> bytes:
             def told(done: int, whole: int) -> None:
                 check()
                 self._line.emit(done, whole)

@@ -2,46 +2,47 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+from types import MappingProxyType
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from engraver.core.errors import EngraverError
-from engraver.core.files.picture import Reading
-from engraver.core.mesh.capture import Capture
-from engraver.core.params import BY_HAND, Params, specs
+from engraver.core.params import Params, specs
 from engraver.core.raster import Facts
-from engraver.core.recipe import Step, edits
-from engraver.core.recipe.models import Blank, Source
-from engraver.core.steps.contrast import Curve, Levels
-from engraver.core.steps.falloff import Falloff
+from engraver.core.recipe import Plate, Source, Step, edits
+from engraver.core.sources import SourceKind
 from engraver.core.steps.frame import Crop, locked
-from engraver.core.steps.grey import Grey
-from engraver.core.steps.shape import Bevel
 
-from ..editors.brush_box import BrushBox
+from ..editor_kinds import editor_of
 from ..editors.capture_box import CaptureBox, find_again_button
-from ..editors.curve_box import CurveBox
-from ..editors.falloff import FalloffBox
 from ..editors.finder_box import FinderBox
-from ..editors.form_box import FormBox
-from ..editors.grey_box import GreyBox
-from ..editors.hand_box import HandBox
-from ..editors.levels import LevelsBox
-from ..editors.match_box import MatchBox
-from ..editors.own_editor import OWNED, own_editor
-from ..editors.rows import ListRow, Row, SourceRow, row_for
-from ..editors.tone_picks import TonePicks
-from ..pictures import Look
+from ..editors.rows import ListRow, Row, row_for
+from ..editors.seen import Seen
+from ..editors.table import as_editor, widgets_for
+from ..pictures import PlateViewPicture
 from ..ui import Ui, named
 
 WIDTH = 278
-# The rows of a mesh's capture in the order of work; the frame's place is set in the view alone.
-_CAPTURE_ROWS = (
-    "roll_out", "view", "turn", "tilt", "roll", "axis", "cone", "band", "along", "body", "frame", "margin", "depth",
-    "lo", "hi", "zero_at", "picked", "side", "samples", "skip_back", "unit",
-)  # fmt: skip
+
+
+def _edit_capture(ui: Ui, changes: dict[str, Any]) -> None:
+    """What is set in a capture's rows; rolling out and straight views bring other settings along."""
+    if "roll_out" in changes:
+        ui.captures.roll_out(changes["roll_out"])
+    elif "view" in changes:
+        ui.captures.look_from(changes["view"])
+    else:
+        ui.captures.change("Change the capture", **changes)
+
+
+# By the editor that a source kind names: what stands above its rows, and what becomes of what is set there.
+_SOURCE_EDITORS: Mapping[str, Callable[[Ui], QWidget]] = MappingProxyType({
+    "capture": lambda ui: CaptureBox(ui, ui.captures),
+})  # fmt: skip
+_SOURCE_EDITS: Mapping[str, Callable[[Ui, dict[str, Any]], None]] = MappingProxyType({"capture": _edit_capture})
 
 
 class SettingsPanel(QWidget):
@@ -56,8 +57,7 @@ class SettingsPanel(QWidget):
         self.setFixedWidth(ui.px(WIDTH))
         self._shown: tuple[str, str] | None = None
         self.rows: dict[str, Row] = {}
-        self.editor: QWidget | None = None
-        self.picks: TonePicks | None = None
+        self.editors: tuple[QWidget, ...] = ()
         outer = QVBoxLayout(self)
         outer.setContentsMargins(ui.px(14), ui.px(10), ui.px(4), ui.px(6))
         outer.setSpacing(ui.px(4))
@@ -119,38 +119,21 @@ class SettingsPanel(QWidget):
             self._show(step.params)
             self._show_editor(step)
             return
-        source = studio.project.source(plate.source)
+        source, kind = studio.source(plate)
         self.title.setText("Source")
-        self.help.setText(self._source_words(source))
+        self.help.setText(self._source_words(plate, source, kind))
         self.reset.hide()
         if self._shown != ("source", plate.id):
-            if source.kind == "blank":
-                self._rebuild(("source", plate.id), Blank)
-            elif source.kind == "mesh":
-                self._rebuild(("source", plate.id), Capture, _CAPTURE_ROWS)
-            else:
-                self._rebuild(("source", plate.id), Reading, self._reading_fields(source))
-            if self.ui.studio.sources.missing(source):
+            self._rebuild(("source", plate.id), kind.reading, kind.shown(source), kind.editor)
+            if studio.sources.missing(source):
                 self._offer_to_find(source)
-        self._show(Blank(side=source.side, grey=source.grey) if source.kind == "blank" else plate.reading)
+        self._show(plate.reading)
 
-    def _source_words(self, source: Source) -> str:
-        if source.kind == "blank":
-            return "An even grey, to start a plate from nothing."
-        if source.kind == "mesh":
-            return self._mesh_words(source)
+    def _source_words(self, plate: Plate, source: Source, kind: SourceKind) -> str:
         try:
-            known = self.ui.studio.sources.picture_facts(source)
-            return f"{source.name} · {known.words()} · fills a plate up to {known.sharp_side} px sharply"
+            return kind.words(source, plate.reading, self.ui.studio.sources)
         except EngraverError as error:
             return error.sentence()
-
-    def _mesh_words(self, source: Source) -> str:
-        plate, known = self.ui.studio.plate, self.ui.captures.facts()
-        unit = plate.reading.unit if plate is not None and isinstance(plate.reading, Capture) else ""
-        if known is None or plate is None:
-            return source.name
-        return f"{source.name} · {known.words(unit)}"
 
     def _offer_to_find(self, source: Source) -> None:
         """The file that was linked is not at its place."""
@@ -159,24 +142,17 @@ class SettingsPanel(QWidget):
         assert isinstance(body, QVBoxLayout)
         body.insertWidget(0, find_again_button(self.ui, source, self.find_again.emit))
 
-    def _reading_fields(self, source: Source) -> tuple[str, ...]:
-        try:
-            facts = self.ui.studio.sources.picture_facts(source)
-        except EngraverError:
-            return ()
-        lo_hi = ("lo", "hi") if facts.samples in ("float", "signed") else ()
-        return (*lo_hi, "reversed", *(("page",) if facts.pages > 1 else ()))
-
     def _facts(self) -> Facts:
         line = self.ui.studio.attempt(self.ui.studio.line)
         if line is None:
             return Facts(1, 1)
         return line.facts[line.place_before(self.ui.studio.step_uid)]  # type: ignore[no-any-return]
 
-    def _rebuild(self, key: tuple[str, str], model: type[Params] | None, only: tuple[str, ...] | None = None) -> None:
+    def _rebuild(
+        self, key: tuple[str, str], model: type[Params] | None, only: tuple[str, ...] | None = None, editor: str = ""
+    ) -> None:
         self._shown = key
-        self.rows = {}
-        self.editor = self.revealer = self.picks = None
+        self.rows, self.editors, self.revealer = {}, (), None
         self.found = named(QLabel(), "second")
         self.found.setWordWrap(True)
         body = QWidget()
@@ -184,37 +160,22 @@ class SettingsPanel(QWidget):
         box.setContentsMargins(0, self.ui.px(4), self.ui.px(10), self.ui.px(6))
         box.setSpacing(self.ui.px(10))
         step = self.ui.studio.step
-        owned: tuple[str, ...] = ()
         if step is not None and model is not None:
-            self.editor = own_editor(self.ui, step)
-            owned = OWNED.get(step.declared.editor, ())
-            if self.editor is not None:
-                if isinstance(self.editor, CurveBox):
-                    self.editor.edited.connect(lambda points: self._edit({"points": points}))
-                else:
-                    self.editor.edited.connect(self._edit)  # type: ignore[attr-defined]
-                self.editor.finished.connect(self.ui.studio.seal)  # type: ignore[attr-defined]
-                box.addWidget(self.editor)
-            if isinstance(step.params, Levels | Curve):
-                self.picks = TonePicks(self.ui, step)
-                self.picks.edited.connect(self._edit)
-                self.picks.finished.connect(self.ui.studio.seal)
-                box.addWidget(self.picks)
+            self.editors = widgets_for(self.ui, step)
+            for widget in self.editors:
+                self._add(box, widget)
             if step.declared.finders:
-                finders = FinderBox(self.ui, step)
-                finders.edited.connect(self._edit)
-                finders.finished.connect(self.ui.studio.seal)
-                box.addWidget(finders)
+                self._add(box, FinderBox(self.ui, step))
             if step.declared.reveal is not None:
                 box.addWidget(self._reveal_button(step))
-        if model is Capture:
-            box.addWidget(CaptureBox(self.ui, self.ui.captures))
+            box.addWidget(self.found)
+        if editor in _SOURCE_EDITORS:
+            box.addWidget(_SOURCE_EDITORS[editor](self.ui))
         if model is not None:
-            if step is not None:
-                box.addWidget(self.found)
+            owned = editor_of(step).owns
             known = specs(model)
             for name, spec in [(n, known[n]) for n in only or known]:
-                if name in owned or spec.kind in BY_HAND:
+                if name in owned or not spec.kind.row:
                     continue
                 row = row_for(self.ui, spec)
                 row.edited.connect(lambda value, n=name: self._edit({n: value}))
@@ -228,6 +189,13 @@ class SettingsPanel(QWidget):
         if old is not None:
             old.hide()
             old.deleteLater()
+
+    def _add(self, box: QVBoxLayout, widget: QWidget) -> None:
+        """A widget that edits the step."""
+        editor = as_editor(widget)
+        editor.edited.connect(self._edit)
+        editor.finished.connect(self.ui.studio.seal)
+        box.addWidget(widget)
 
     def _reveal_button(self, step: Step) -> QPushButton:
         """Shows what the step found in place of its result, while it is down."""
@@ -245,9 +213,8 @@ class SettingsPanel(QWidget):
         facts = self._facts()
         for name, row in self.rows.items():
             row.setVisible(row.spec.applies(values))
-            if isinstance(row, SourceRow):
-                row.show_sources(self.ui.studio)
-            elif isinstance(row, ListRow):
+            row.follow(self.ui.studio)
+            if type(row) is ListRow:
                 known = self.ui.captures.facts()
                 bodies = known.bodies if known is not None else ()
                 row.offer([(0, "All together"), *((n + 1, body) for n, body in enumerate(bodies))])
@@ -257,37 +224,11 @@ class SettingsPanel(QWidget):
 
     def _show_editor(self, step: Step) -> None:
         look = self.ui.pictures.look
-        counts = look.histogram if look is not None and look.uid == step.uid else None
-        after = look.after if look is not None and look.uid == step.uid else None
-        toned = self.ui.hand.toned_at
         autos = dict(look.finished.autos.get(step.uid, {})) if look is not None else {}
-        editor, params = self.editor, step.params
-        if isinstance(editor, LevelsBox) and isinstance(params, Levels):
-            held = params.find == "held" or not autos
-            ends = (params.black, params.white) if held else (autos["black"], autos["white"])
-            editor.show_values(params, ends, counts)
-            editor.show_after(after, toned)
-            if self.picks is not None:
-                self.picks.show_values(step, ends, look)
-        elif isinstance(editor, CurveBox) and isinstance(params, Curve):
-            editor.show_points(params.points, straight=params.joined == "straight")
-            editor.show_counts(counts)
-            editor.show_after(after, toned)
-            if self.picks is not None:
-                self.picks.show_values(step, (0.0, 1.0), look)
-        elif isinstance(editor, FormBox) and isinstance(params, Bevel):
-            editor.show_values(params)
-        elif isinstance(editor, MatchBox):
-            editor.show_plates()
-        elif isinstance(editor, FalloffBox) and isinstance(params, Falloff):
-            editor.show_values(params)
-        elif isinstance(editor, GreyBox) and isinstance(params, Grey):
-            editor.show_values(step, params)
-        elif isinstance(editor, HandBox):
-            editor.show_marks(getattr(params, "marks", ()))
-        elif isinstance(editor, BrushBox):
-            editor.show_marks(getattr(params, "marks", ()))
-            editor.setVisible(getattr(params, "how", "marks") == "marks")
+        mine = look if look is not None and look.uid == step.uid else None
+        seen = Seen(mine, autos, self.ui.hand.toned_at)
+        for widget in self.editors:
+            as_editor(widget).show_step(step, seen)
         if self.revealer is not None:
             self.revealer.setChecked(self.ui.studio.revealing)
         self._tell_found(step, autos)
@@ -313,7 +254,7 @@ class SettingsPanel(QWidget):
         lost = [way for way, b, a in zip(("across", "down"), before, after, strict=True) if b and not a]
         return f"After this step the plate no longer repeats {' and '.join(lost)}." if lost else ""
 
-    def _looked(self, look: Look | None) -> None:
+    def _looked(self, look: PlateViewPicture | None) -> None:
         step = self.ui.studio.step
         if look is not None and step is not None and self._shown == (step.uid, step.kind):
             self._show_editor(step)
@@ -335,18 +276,9 @@ class SettingsPanel(QWidget):
         if plate is None:
             return
         if step is None:
-            source = studio.project.source(plate.source)
-            if source.kind == "blank":
-                studio.edit(edits.set_blank(studio.project, source.id, **changes), "Change the blank", "blank")
-                return
-            if "roll_out" in changes:
-                self.ui.captures.roll_out(changes["roll_out"])
-                return
-            if "view" in changes:
-                self.ui.captures.look_from(changes["view"])
-                return
-            if isinstance(plate.reading, Capture):
-                self.ui.captures.change("Change the capture", **changes)
+            handler = _SOURCE_EDITS.get(studio.source(plate)[1].editor)
+            if handler is not None:
+                handler(self.ui, changes)
             else:
                 studio.attempt(lambda: studio.set_reading(**changes))
             return

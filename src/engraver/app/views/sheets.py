@@ -20,11 +20,12 @@ from PySide6.QtWidgets import (
 
 from engraver.core.engine import Line, Request, StepFailed
 from engraver.core.engine.line import assemble
+from engraver.core.errors import Watch
 from engraver.core.readiness.fixes import place_for
 from engraver.core.recipe import Step
 from engraver.core.steps import KINDS
 
-from ..jobs import Check, Lane
+from ..lanes import LatestLane
 from ..screen import to_screen
 from ..ui import Ui, named
 from .painting import picture_of
@@ -146,13 +147,13 @@ class AddStep(SearchSheet):
         super().__init__(ui, parent, "Add step", "Find a step", 430, 560)
         self._icons: dict[str, QIcon] = {}
         self.list.setIconSize(QSize(ui.px(52), ui.px(52)))
-        self._lane = Lane("effects", stop_old=True, parent=self)
+        self._lane = LatestLane("effects", stop_old=True, parent=self)
         self.finished.connect(lambda _: self._lane.end())
         self.fill()
         self._ask()
 
     @property
-    def lane(self) -> Lane:
+    def lane(self) -> LatestLane:
         return self._lane
 
     def entries(self, text: str) -> list[QListWidgetItem]:
@@ -185,7 +186,7 @@ class AddStep(SearchSheet):
         """Pictures of what the next few steps would do, then of the rest."""
         engine = self.ui.studio.engine
 
-        def work(check: Check) -> dict[str, np.ndarray]:
+        def work(check: Watch) -> dict[str, np.ndarray]:
             found = {}
             for id, place in places[:AT_ONCE]:
                 step = Step.make(id)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 from PySide6.QtCore import QMimeData, QPointF, QRectF, Qt, QTimer, QUrl, Signal
 from PySide6.QtGui import (
@@ -25,6 +27,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from shiboken6 import isValid
 
 from engraver.core.recipe import Plate, edits
 
@@ -33,31 +36,6 @@ from ..ui import Ui, named
 from .painting import picture_of
 
 WIDTH = 92
-
-
-class FinishedFile(QMimeData):
-    """A plate's finished file, made when whoever it is dropped on asks for it."""
-
-    KIND = "text/uri-list"
-
-    def __init__(self, ui: Ui, plate_id: str) -> None:
-        super().__init__()
-        self._ui, self._plate = ui, plate_id
-        self._urls: list[QUrl] | None = None
-
-    def formats(self) -> list[str]:
-        return [self.KIND]
-
-    def hasFormat(self, mime: str) -> bool:
-        return mime == self.KIND
-
-    def retrieveData(self, mime: str, kind: object) -> object:
-        if mime != self.KIND:
-            return None
-        if self._urls is None:
-            files = self._ui.studio.attempt(lambda: self._ui.finished_files(self._plate)) or []
-            self._urls = [QUrl.fromLocalFile(str(path)) for path in files]
-        return self._urls
 
 
 class PlateItem(QWidget):
@@ -72,6 +50,7 @@ class PlateItem(QWidget):
         self.broken = False
         self._shown: tuple[str, bool] | None = None
         self._pressed: QPointF | None = None
+        self._dragging = False
         self.setFixedSize(ui.px(84), ui.px(94))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -92,19 +71,30 @@ class PlateItem(QWidget):
             self.ui.studio.choose_plate(self.plate.id)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        """Far enough with the button down: the finished file goes with the pointer."""
+        """Far enough with the button down: the finished files go with the pointer, as soon as they are made."""
         pressed, far = self._pressed, QApplication.startDragDistance()
         if pressed is None or (event.position() - pressed).manhattanLength() < far:
             return
-        self._pressed = None
-        drag = QDrag(self)
-        drag.setMimeData(FinishedFile(self.ui, self.plate.id))
+        self._pressed, self._dragging = None, True
+        self.ui.finish_files(self.plate.id, self._files_ready)
+
+    def _files_ready(self, files: list[Path]) -> None:
+        if not isValid(self) or not self._dragging:
+            return  # let go before they were made
+        self._dragging = False
+        self.start_drag(files)
+
+    def start_drag(self, files: list[Path]) -> None:
+        """The files follow the pointer and are copied where it lets go."""
+        drag, data = QDrag(self), QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path)) for path in files])
+        drag.setMimeData(data)
         if self.picture is not None:
             drag.setPixmap(self.picture.scaledToHeight(self.ui.px(64), Qt.TransformationMode.SmoothTransformation))
         drag.exec(Qt.DropAction.CopyAction)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._pressed = None
+        self._pressed, self._dragging = None, False
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.rename()

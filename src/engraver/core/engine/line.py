@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
+from ..params import StepZero
 from ..raster import Facts
-from ..recipe.models import AnyReading, Project, Source, Step
+from ..recipe.models import Project, Source, Step
+from ..sources import SourceStore, source_kind
 from ..steps import Outline, kind_of
 from ..steps.falloff import Falloff, outline_of
-from .sources import SourceStore
 
 GREY_BEFORE = "grey-before"
 _KEYS = {"keys": True}
@@ -23,16 +24,19 @@ class Line:
 
     ``facts[0]`` are the source's, ``facts[i + 1]`` those after ``steps[i]``, all at
     full size. ``keys`` name the full-size result at the same places. ``others`` are
-    the sources that steps may refer to, by id.
+    the sources that steps may refer to, by id; ``plates`` the finished lines of the plates that
+    steps refer to, by id. ``coarse_mesh``: a mesh is captured from few triangles, while the hand turns it.
     """
 
     source: Source
-    reading: AnyReading
+    reading: StepZero
     seed: int
     steps: tuple[Step, ...]
     facts: tuple[Facts, ...]
     keys: tuple[str, ...]
     others: Mapping[str, Source] = field(default_factory=lambda: MappingProxyType({}))
+    plates: Mapping[str, Line] = field(default_factory=lambda: MappingProxyType({}))
+    coarse_mesh: bool = False
 
     def place_after(self, uid: str | None) -> int:
         """The place in ``facts`` after the step ``uid``; after all of them for None."""
@@ -65,10 +69,33 @@ def step_seed(seed: int, uid: str) -> int:
     return int.from_bytes(hashlib.blake2b(f"{seed} {uid}".encode(), digest_size=4).digest(), "big")
 
 
-def _key(before: str, step: Step, seed: int, outline: Outline | None, others: Mapping[str, Source]) -> str:
+def referred_plates(line: Line, i: int) -> tuple[str, ...]:
+    """Ids of the plates that step ``i`` refers to."""
+    step = line.steps[i]
+    return tuple(id for what, id in kind_of(step.kind).refers_to(step.params) if what == "plate")
+
+
+def named_references(line: Line, i: int, sources: SourceStore) -> str:
+    """What step ``i`` refers to, told by what it is, not by its id."""
+    step = line.steps[i]
+    found = []
+    for what, id in kind_of(step.kind).refers_to(step.params):
+        if what == "plate":
+            found.append(line.plates[id].keys[-1] if id in line.plates else f"no plate {id}")
+        else:
+            other = line.others.get(id)
+            found.append(f"no source {id}" if other is None else sources.key(other, reading_of(other, line)))
+    return " ".join(found)
+
+
+def reading_of(other: Source, line: Line) -> StepZero:
+    """How a source that a step refers to is read: as the plate's own where it is of the same kind."""
+    return line.reading if line.reading.kind == other.kind else source_kind(other.kind).reading()
+
+
+def _key(before: str, step: Step, seed: int, outline: Outline | None, named: str) -> str:
     kind = kind_of(step.kind)
     measured = f"{outline}" if kind.measure is not None and kind.measures(step.params) else ""
-    named = [others[id].sha256 for name in kind.references if (id := getattr(step.params, name)) in others]
     values = step.params.model_dump_json(context=_KEYS)
     text = f"{before}|{step.kind}|{kind.version}|{values}|{step_seed(seed, step.uid)}|{measured}|{named}"
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
@@ -95,28 +122,59 @@ def _plain_grey() -> Step:
     return Step.make("grey").model_copy(update={"uid": GREY_BEFORE})
 
 
-def resolve(project: Project, plate_id: str, sources: SourceStore) -> Line:
-    """The line of a plate, with facts and keys, without computing pixels."""
-    plate = project.plate(plate_id)
+def resolve(
+    project: Project,
+    plate_id: str,
+    sources: SourceStore,
+    *,
+    coarse_mesh: bool = False,
+    known: dict[str, Line] | None = None,
+) -> Line:
+    """The line of a plate, with facts and keys, without computing pixels.
+
+    Parameters
+    ----------
+    coarse_mesh : bool
+        While the hand turns a mesh: its picture comes from few triangles, under keys of its own.
+    known : dict, optional
+        Lines of plates that have been resolved already, by id; filled with those that are needed.
+
+    The plates do not follow each other in a circle: edits and files are checked for that.
+    """
+    known = {} if known is None else known
+    plate, steps = project.plate(plate_id), project.line(plate_id)
     others = {source.id: source for source in project.sources}
-    return assemble(project.source(plate.source), plate.reading, project.line(plate_id), plate.seed, sources, others)
+    there = {p.id for p in project.plates}
+    wanted = [id for s in steps if s.on for what, id in s.declared.refers_to(s.params) if what == "plate"]
+    for id in wanted:
+        if id in there and id not in known:
+            known[id] = resolve(project, id, sources, known=known)
+    plates = {id: known[id] for id in wanted if id in known}
+    return assemble(
+        project.source(plate.source), plate.reading, steps, plate.seed, sources, others, plates,
+        coarse_mesh=coarse_mesh,
+    )  # fmt: skip
 
 
 def assemble(
-    source: Source, reading: AnyReading, steps: tuple[Step, ...], seed: int, sources: SourceStore,
-    others: Mapping[str, Source] | None = None,
+    source: Source, reading: StepZero, steps: tuple[Step, ...], seed: int, sources: SourceStore,
+    others: Mapping[str, Source] | None = None, plates: Mapping[str, Line] | None = None, *,
+    coarse_mesh: bool = False,
 ) -> Line:  # fmt: skip
     """A line from its parts. Steps that are off stay in it and pass everything on."""
-    others = MappingProxyType(dict(others or {}))
     first = sources.facts(source, reading)
     steps = _with_grey(steps, first)
-    facts, keys = [first], [hashlib.blake2b(sources.key(source, reading).encode(), digest_size=16).hexdigest()]
-    draft = Line(source, reading, seed, steps, (first,), ())
+    start = sources.key(source, reading) + (" coarse" if coarse_mesh else "")
+    facts, keys = [first], [hashlib.blake2b(start.encode(), digest_size=16).hexdigest()]
+    draft = Line(
+        source, reading, seed, steps, (first,), (), MappingProxyType(dict(others or {})),
+        MappingProxyType(dict(plates or {})), coarse_mesh,
+    )  # fmt: skip
     for place, step in enumerate(steps):
         if step.on:
             facts.append(kind_of(step.kind).extent(step.params, facts[-1]))
-            keys.append(_key(keys[-1], step, seed, draft.outline(place), others))
+            keys.append(_key(keys[-1], step, seed, draft.outline(place), named_references(draft, place, sources)))
         else:
             facts.append(facts[-1])
             keys.append(keys[-1])
-    return Line(source, reading, seed, steps, tuple(facts), tuple(keys), others)
+    return replace(draft, facts=tuple(facts), keys=tuple(keys))

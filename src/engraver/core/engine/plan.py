@@ -60,6 +60,7 @@ def scales_for(line: Line, place: int, side: int | None) -> list[float]:
 def make_plan(
     line: Line, place: int, side: int | None, *, exact: bool,
     found: Callable[[str], Autos | None], held: Callable[[str], bool],
+    settled: Callable[[int], bool] = lambda i: True,
 ) -> Plan:  # fmt: skip
     """Plan the places up to ``place``.
 
@@ -73,6 +74,8 @@ def make_plan(
         Automatic values known for a full-size key.
     held : (key) -> bool
         Whether a result is in the cache.
+    settled : (step) -> bool
+        Whether the plates that a step refers to have their automatic values and grain from full size.
     """
     scales = scales_for(line, place, side)
     sizes = [size_at(f, s) for f, s in zip(line.facts, scales, strict=False)]
@@ -87,6 +90,8 @@ def make_plan(
             values = found(line.keys[i + 1])
             if values is None and not exact:
                 provisional = True
+        if step.on and not exact and not settled(i):
+            provisional = True
         known.append(values)
         finer = False
         if step.on and kind.agreement == "grain":

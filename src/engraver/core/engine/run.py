@@ -2,32 +2,26 @@
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
+import hashlib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
-from typing import TypeVar
+from typing import TypeVar, cast
 
 import numpy as np
 
+from ..cache import Cache
 from ..errors import BadValue, Cancelled, EngraverError, Watch, unwatched
-from ..files.picture import Reading
 from ..numeric import resample
 from ..params import Strokes
 from ..raster import Facts, Raster
-from ..recipe.models import Step
+from ..sources import SourceStore
 from ..steps import StepContext, kind_of
-from ..steps.kind import NOTHING, Matrix
-from .cache import Cache
-from .line import Line, assemble, step_seed
+from ..steps.kind import NOTHING, PLATE_SIDE, Matrix
+from .line import Line, assemble, named_references, reading_of, referred_plates, step_seed
 from .plan import Autos, Plan, Size, make_plan, size_at
-from .sources import SourceStore
 
 Answer = TypeVar("Answer")
-
-# For so many places in lines, and so many runs of strokes at each, what they made is kept.
-RUNS = 4
 
 
 class StepFailed(EngraverError, ValueError):
@@ -87,16 +81,13 @@ class Engine:
     Parameters
     ----------
     sources : SourceStore
-    limit : int
-        Bytes of results to remember; 0 for one-off work in little memory.
+    cache : Cache, optional
+        Where results are remembered; with the sources' own things, when it is left out.
     """
 
-    def __init__(self, sources: SourceStore, limit: int = 1_500_000_000) -> None:
+    def __init__(self, sources: SourceStore, cache: Cache | None = None) -> None:
         self.sources = sources
-        self.cache = Cache(limit)
-        self._autos: dict[str, Autos] = {}
-        self._runs: OrderedDict[str, list[tuple[Strokes, Raster]]] = OrderedDict()
-        self._lock = threading.Lock()
+        self.cache = sources.cache if cache is None else cache
 
     def evaluate(self, line: Line, request: Request, check: Watch = unwatched) -> Result:
         """Compute what is asked.
@@ -144,18 +135,19 @@ class Engine:
         return self._found(line.keys[place + 1]) if place < len(line.steps) else None
 
     def _found(self, key: str) -> Autos | None:
-        with self._lock:
-            return self._autos.get(key)
+        return cast("Autos | None", self.cache.noted(f"autos {key}"))
 
     def _keep(self, key: str, values: Autos) -> Autos:
-        with self._lock:
-            if len(self._autos) > 5000:
-                self._autos.clear()
-            self._autos[key] = values
+        self.cache.note(f"autos {key}", values)
         return values
 
     def _plan(self, line: Line, place: int, side: int | None, exact: bool) -> Plan:
-        return make_plan(line, place, side, exact=exact, found=self._found, held=self.cache.holds)
+        def settled(i: int) -> bool:
+            subs = [line.plates[id] for id in referred_plates(line, i) if id in line.plates]
+            plans = [self._plan(sub, len(sub.steps), PLATE_SIDE, False) for sub in subs]
+            return not any(p.provisional or p.draft for p in plans)
+
+        return make_plan(line, place, side, exact=exact, found=self._found, held=self.cache.holds, settled=settled)
 
     def _stage(self, line: Line, plan: Plan, place: int, check: Watch) -> Raster:
         # Steps that are off are passed over here, so that nothing is computed for them.
@@ -163,7 +155,7 @@ class Engine:
             place -= 1
         found = self.cache.get(plan.keys[place])
         if found is not None:
-            return found
+            return cast(Raster, found)
         check()
         if place == 0:
             raster = self._source(line, plan, check)
@@ -184,7 +176,7 @@ class Engine:
 
     def _source(self, line: Line, plan: Plan, check: Watch) -> Raster:
         def read() -> Raster:
-            return self.sources.raster(line.source, line.reading, plan.sizes[0], self.cache, check)
+            return self.sources.raster(line.source, line.reading, plan.sizes[0], check, coarse=line.coarse_mesh)
 
         return _stamped(self._guarded("", read), line.facts[0], plan.scales[0])
 
@@ -203,35 +195,32 @@ class Engine:
         kind = kind_of(step.kind)
         context = self._context(line, plan, i, raster, check, size=plan.sizes[i + 1])
         if kind.one_by_one and raster.coverage is None:
-            result = self._guarded(step.uid, lambda: self._stroked(step, raster, context, plan.keys[i]))
+            result = self._guarded(step.uid, lambda: self._stroked(line, i, raster, context, plan.keys[i]))
         else:
             result = self._guarded(step.uid, lambda: kind.apply(raster, step.params, context))
         return _stamped(result, line.facts[i + 1], plan.scales[i + 1])
 
-    def _stroked(self, step: Step, raster: Raster, context: StepContext, before: str) -> Raster:
+    def _stroked(self, line: Line, i: int, raster: Raster, context: StepContext, before: str) -> Raster:
         """A step whose strokes act one after the other, from the longest run of them that has been done already."""
-        kind = kind_of(step.kind)
-        marks: Strokes = getattr(step.params, kind.one_by_one)
-        key = f"{before} {step.uid} {context.size}"
-        with self._lock:
-            runs = self._runs.setdefault(key, [])
-            self._runs.move_to_end(key)
-            while len(self._runs) > RUNS:
-                self._runs.popitem(last=False)
-            done = max((run for run in runs if run[0] == marks[: len(run[0])]), key=lambda r: len(r[0]), default=None)
-            if done is not None:  # the one in use stays longest
-                runs.remove(done)
-                runs.append(done)
-        if done is not None:
-            raster = done[1]
-            params = step.params.but(**{kind.one_by_one: marks[len(done[0]) :]})
+        step, kind = line.steps[i], kind_of(line.steps[i].kind)
+        strokes: Strokes = getattr(step.params, kind.one_by_one)
+        head = f"{before} {step.uid} {context.size} {named_references(line, i, self.sources)}"
+        keys, so_far = [], hashlib.blake2b(head.encode(), digest_size=16)
+        for stroke in strokes:
+            so_far.update(stroke.digest.encode())
+            keys.append(f"run {so_far.hexdigest()}")
+        for done in range(len(strokes), 0, -1):
+            known = self.cache.get(keys[done - 1])
+            if known is not None:
+                break
         else:
-            params = step.params
-        result = kind.apply(raster, params, context)
-        with self._lock:
-            if done is None or done[0] != marks:
-                runs.insert(max(0, len(runs) - 1), (marks, result))
-                del runs[: max(0, len(runs) - RUNS)]
+            done, known = 0, None
+        if known is not None and done == len(strokes):
+            return cast(Raster, known)
+        params = step.params.but(**{kind.one_by_one: strokes[done:]}) if done else step.params
+        result = kind.apply(raster if known is None else known, params, context)
+        if keys:
+            self.cache.put(keys[-1], result)
         return result
 
     def _context(self, line: Line, plan: Plan, i: int, raster: Raster, check: Watch, size: Size) -> StepContext:
@@ -244,6 +233,7 @@ class Engine:
             seed=step_seed(line.seed, step.uid), outline=line.outline(i), check=check,
             from_source=scale @ into @ shares, source=line.facts[0],
             references=self._references(line, i, (raster.height, raster.width), check),
+            plates=self._plates(line, plan, i, check),
         )  # fmt: skip
         return replace(context, autos=self._measured(line, plan, i, raster, context))
 
@@ -271,14 +261,19 @@ class Engine:
             if other is None:
                 continue
             frame = [s for s in line.steps[:i] if s.on and (kind_of(s.kind).matrix or s.kind == "grey")]
-            reading = line.reading if isinstance(line.reading, Reading) else Reading()
-            same = assemble(other, reading, tuple(frame), line.seed, self.sources)
+            same = assemble(other, reading_of(other, line), tuple(frame), line.seed, self.sources)
             if (same.facts[0].width, same.facts[0].height) != (line.facts[0].width, line.facts[0].height):
                 why = f"it has {same.facts[0].width} × {same.facts[0].height} pixels"
                 fix = f"Take one of {line.facts[0].width} × {line.facts[0].height}, of the same set-up"
                 raise StepFailed(step.uid, BadValue(f"{other.name} does not fit this picture", why, fix))
             found[name] = self.evaluate(same, Request(side=max(size)), check).raster
         return MappingProxyType(found)
+
+    def _plates(self, line: Line, plan: Plan, i: int, check: Watch) -> Mapping[str, Raster]:
+        """The finished plates that a step refers to; from full size unless they are still provisional here."""
+        request = Request(side=PLATE_SIDE, exact=not plan.provisional)
+        found = {id: line.plates[id] for id in referred_plates(line, i) if id in line.plates}
+        return MappingProxyType({id: self.evaluate(sub, request, check).raster for id, sub in found.items()})
 
     def _measured(self, line: Line, plan: Plan, i: int, raster: Raster, context: StepContext) -> Autos:
         known = plan.known[i]

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import BadPicture
-from ..params import Params, flag, integer, number
+from ..params import StepZero, flag, integer, number
 from ..raster import Facts, Raster
 
 # Beyond this a decoder is not even started: 13,300 pixels squared.
@@ -56,8 +56,10 @@ class PictureFacts:
         return f"{self.width} × {self.height} · {depth} {self.format}{dpi}"
 
 
-class Reading(Params):
+class Reading(StepZero):
     """Reading parameters, step zero of a plate: how the source becomes a raster."""
+
+    kind: ClassVar[str] = "picture"
 
     lo: float | None = number(
         None, -FARTHEST, FARTHEST, "Lowest", "The stored value that becomes black; for float and elevation pictures."

@@ -12,6 +12,7 @@ from pathlib import Path
 import cv2
 from PIL import Image
 
+from .. import limits
 from ..errors import BadPicture, EngraverError, file_trouble
 from ..raster import Raster
 from . import exr, heic, plain, png, tiff
@@ -39,7 +40,6 @@ FORMATS = (
     Format("HEIC", (".heic", ".heif"), heic.sniff, heic.facts, heic.decode),
 )
 EXTENSIONS = tuple(e for f in FORMATS for e in f.extensions)
-MAX_BYTES = 2_000_000_000
 _TROUBLE = (
     ValueError, TypeError, LookupError, AttributeError, RuntimeError, ArithmeticError, AssertionError, OSError,
     EOFError, SyntaxError, struct.error, cv2.error,
@@ -85,7 +85,7 @@ def is_picture(data: bytes) -> bool:
 def read_bytes(path: Path) -> bytes:
     """The contents of a file, or a FileTrouble that says why not."""
     try:
-        if path.stat().st_size > MAX_BYTES:
+        if path.stat().st_size > limits.FILE_BYTES:
             raise BadPicture(f"{path.name} cannot be read", "the file is larger than 2 GB", "Make it smaller")
         return path.read_bytes()
     except OSError as error:

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import ClassVar, Literal
 
 import cv2
 import numpy as np
 
-from ..errors import BadMesh
-from ..numeric.halves import in_halves
-from ..params import Params, choice, flag, fraction, integer, number
+from ..errors import BadMesh, Watch, unwatched
+from ..numeric.split_rows import split_rows
+from ..params import StepZero, choice, flag, fraction, integer, number
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Zero
 from . import pose, rolling
 from .model import Faces, Points
@@ -31,8 +30,10 @@ _UNITS = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches
 _FAR = 1e9
 
 
-class Capture(Params):
+class Capture(StepZero):
     """Reading parameters of a mesh, step zero of its plate: pose, frame, range, zero."""
+
+    kind: ClassVar[str] = "mesh"
 
     view: View = choice(
         "top",
@@ -91,7 +92,6 @@ class Capture(Params):
         "4", {"1": "1", "4": "4", "16": "16"}, "Samples", "Heights taken in every pixel and averaged."
     )
     skip_back: bool = flag(False, "Skip back faces", "Only faces that point to the eye are seen.")
-    few: bool = flag(False, "Few triangles", "For a preview while the hand moves.", editor="capture")
     body: int = integer(0, 0, 9999, "Body", "Which of several bodies; 0 joins them all.", editor="body")
     unit: Literal["mm", "cm", "m", "in", "none"] = choice(
         "none", _UNITS, "Lengths are in", "Most meshes do not say; this is told with every height."
@@ -131,7 +131,7 @@ class Posed:
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class AutoFrame:
     """What a capture's automatic parts come to.
 
     Attributes
@@ -158,12 +158,12 @@ def rotation(shape: Shape, params: Capture) -> Matrix:
     return pose.turned(base, Turn(params.turn, params.tilt, params.roll))
 
 
-def posed(shape: Shape, params: Capture) -> Posed:
-    """The chosen body, turned to the eye or rolled out."""
+def posed(shape: Shape, params: Capture, *, coarse: bool = False) -> Posed:
+    """The chosen body, turned to the eye or rolled out; ``coarse`` takes its copy of few triangles."""
     body = shape.body(params.body)
-    mesh = body.coarse if params.few else body.mesh
+    mesh = body.coarse if coarse else body.mesh
     if params.roll_out:
-        rolled = body.rolled(params.axis, params.cone, params.turn, few=params.few)
+        rolled = body.rolled(params.axis, params.cone, params.turn, coarse=coarse)
         return Posed(rolled.points, rolled.faces, np.eye(3), 0.0, rolled)
     matrix = rotation(body, params)
     return Posed(mesh.points, mesh.faces, matrix, float(matrix[2] @ mesh.origin))
@@ -180,7 +180,7 @@ def _whole(view: Posed, margin: float) -> Frame:
 
 
 def _draw(
-    view: Posed, frame: Frame, width: int, height: int, params: Capture, samples: int, check: Callable[[], None]
+    view: Posed, frame: Frame, width: int, height: int, params: Capture, samples: int, check: Watch
 ) -> tuple[Pixels, Pixels]:
     to_pixels, shift = on_screen(frame, width, height)
     return nearest(
@@ -189,7 +189,7 @@ def _draw(
     )  # fmt: skip
 
 
-def _inside(view: Posed, params: Capture, check: Callable[[], None]) -> Frame:
+def _inside(view: Posed, params: Capture, check: Watch) -> Frame:
     """The largest square that is covered all over, by chessboard distance to what is not."""
     outer = _whole(view, 0.0)
     _, cover = _draw(view, outer, FIND_SIDE, FIND_SIDE, params, 1, check)
@@ -207,7 +207,7 @@ def _inside(view: Posed, params: Capture, check: Callable[[], None]) -> Frame:
     return Frame(x, y, side * pixel)
 
 
-def framed(view: Posed, shape: Shape, params: Capture, check: Callable[[], None] = lambda: None) -> Frame:
+def framed(view: Posed, shape: Shape, params: Capture, check: Watch = unwatched) -> Frame:
     """The frame of a capture. Raises BadMesh when there is no square inside."""
     if view.rolled is not None:
         middle = (view.rolled.low + view.rolled.high) / 2
@@ -227,7 +227,7 @@ def _ring(height: Pixels, cover: Pixels) -> float:
     return float(np.median(height[outer])) if outer.any() else float(height[cover > 0].min())
 
 
-def measured(shape: Shape, params: Capture, check: Callable[[], None] = lambda: None) -> Found:
+def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse: bool = False) -> AutoFrame:
     """Find frame, range and zero.
 
     Raises
@@ -235,7 +235,7 @@ def measured(shape: Shape, params: Capture, check: Callable[[], None] = lambda: 
     BadMesh
         Nothing lies in the frame.
     """
-    view = posed(shape, params)
+    view = posed(shape, params, coarse=coarse)
     frame = framed(view, shape, params, check)
     rows, columns = params.size
     ratio = 1.0 if params.depth == "exact" else min(1.0, FIND_SIDE / params.side)
@@ -257,22 +257,25 @@ def measured(shape: Shape, params: Capture, check: Callable[[], None] = lambda: 
     else:
         zero = params.picked - view.base if params.zero_at == "picked" else _ring(height, cover)
         full = 2 * max(hi - zero, zero - lo, 0.5e-9 * shape.reach)
-    return Found(frame, lo + view.base, hi + view.base, zero + view.base, full)
+    return AutoFrame(frame, lo + view.base, hi + view.base, zero + view.base, full)
 
 
 def capture(
-    shape: Shape, params: Capture, found: Found, size: tuple[int, int], check: Callable[[], None] = lambda: None
-) -> Raster:
+    shape: Shape, params: Capture, found: AutoFrame, size: tuple[int, int], check: Watch = unwatched, *,
+    coarse: bool = False,
+) -> Raster:  # fmt: skip
     """The height picture.
 
     Parameters
     ----------
     shape : Shape
     params : Capture
-    found : Found
+    found : AutoFrame
         Of the same shape and parameters.
     size : (int, int)
         Height and width in pixels; smaller than the plate for a preview.
+    coarse : bool
+        From the copy of few triangles, for while the hand moves.
 
     Returns
     -------
@@ -281,7 +284,7 @@ def capture(
     """
     from . import kernels
 
-    view = posed(shape, params)
+    view = posed(shape, params, coarse=coarse)
     rows, columns = size
     samples = int(params.samples)
     if columns < params.size[1]:  # a preview averages what the full size would show one by one
@@ -290,7 +293,7 @@ def capture(
     check()
     level = ZERO_LEVEL[params.zero]
     settings = found.lo - view.base, found.hi - view.base, found.zero - view.base, 1 / found.units, level
-    in_halves(lambda a, b: kernels.tones(height[a:b], cover[a:b], *settings), rows)
+    split_rows(lambda a, b: kernels.tones(height[a:b], cover[a:b], *settings), rows)
     whole = float(cover.min()) >= 1
     return Raster.of(
         height, None if whole else cover, zero=params.zero, units=found.units, wrap=(params.roll_out, False)
@@ -303,7 +306,7 @@ def best_band(shape: Shape, params: Capture) -> float:
     return min(4.0, max(0.01, (rolled.high - rolled.low) / rolled.width))
 
 
-def level(shape: Shape, params: Capture, check: Callable[[], None] = lambda: None) -> Turn:
+def level(shape: Shape, params: Capture, check: Watch = unwatched) -> Turn:
     """The turn, tilt and roll without the tilt that is left in the frame.
 
     Raises BadMesh when too little is seen to level.

@@ -11,7 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..numeric.halves import in_halves
+from ..errors import Watch, unwatched
+from ..numeric.split_rows import split_rows
 from ..raster import Pixels
 from .model import Faces, Points, Vector
 
@@ -38,7 +39,7 @@ def placed(points: Points, matrix: NDArray[np.float64], shift: Vector) -> NDArra
     if len(points) < _ALONE:
         kernels.place(points, matrix, shift, out)
         return out
-    in_halves(lambda a, b: kernels.place(points[a:b], matrix, shift, out[a:b]), len(points))
+    split_rows(lambda a, b: kernels.place(points[a:b], matrix, shift, out[a:b]), len(points))
     return out
 
 
@@ -51,7 +52,7 @@ def on_screen(frame: Frame, width: int, height: int) -> tuple[NDArray[np.float64
 
 def nearest(
     points: Points, faces: Faces, matrix: NDArray[np.float64], shift: Vector, width: int, height: int, *,
-    samples: int = 1, skip_back: bool = False, check: Callable[[], None] = lambda: None,
+    samples: int = 1, skip_back: bool = False, check: Watch = unwatched,
 ) -> tuple[Pixels, Pixels]:  # fmt: skip
     """Height of the nearest surface, and how much of each pixel it covers.
 

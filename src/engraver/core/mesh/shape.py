@@ -81,11 +81,11 @@ class Shape:
     def axis(self) -> rolling.Axis:
         return rolling.found_axis(self.mesh)
 
-    def rolled(self, axis: str, cone: bool, turn: float, *, few: bool = False) -> rolling.Rolled:
-        """The mesh laid out round an axis of the file, or the found one; ``few`` takes its coarse copy."""
+    def rolled(self, axis: str, cone: bool, turn: float, *, coarse: bool = False) -> rolling.Rolled:
+        """The mesh laid out round an axis of the file, or the found one; ``coarse``: from few triangles."""
         key = (axis, cone, turn)
         line = self.axis if axis == "found" else rolling.set_axis(axis)
-        if few:
+        if coarse:
             return rolling.roll_out(self.coarse, line, cone=cone, turn=turn)
         found = self._rolled.get(key)
         if found is None:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import Watch, unwatched
 from ..raster import Pixels
 
 # Neighbours further apart than this many steps belong to an edge: nothing is smoothed across.
@@ -44,7 +43,7 @@ def _halved(values: Pixels, right: Links, down: Links) -> tuple[Pixels, Links, L
     return small, np.ascontiguousarray(across), np.ascontiguousarray(below)
 
 
-def smoothest(values: Pixels, step: float, check: Callable[[], None] = lambda: None) -> Pixels:
+def smoothest(values: Pixels, step: float, check: Watch = unwatched) -> Pixels:
     """The surface of least thin-plate energy that stays within half a step of every stored value.
 
     Parameters

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import cv2
 import numpy as np
 
+from ..errors import Watch, unwatched
 from ..raster import Pixels, Wrap
 from .blur import pad
 
@@ -30,7 +29,7 @@ def sigma(values: Pixels) -> float:
 
 def non_local_means(
     values: Pixels, noise: float, strength: float, wrap: Wrap = (False, False), *,
-    patch: int = 2, reach: int = 5, check: Callable[[], None] = lambda: None,
+    patch: int = 2, reach: int = 5, check: Watch = unwatched,
 ) -> Pixels:  # fmt: skip
     """Every pixel becomes the mean of those whose surroundings look alike.
 

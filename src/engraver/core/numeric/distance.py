@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
 import cv2
 import numpy as np
 
+from ..errors import Watch, unwatched
 from ..raster import Pixels, Wrap
 from .blur import pad
-from .halves import in_halves
+from .split_rows import split_rows
 
 
 def _nearest(px: Pixels, py: Pixels, values: Pixels, level: np.float32) -> Pixels:
@@ -18,14 +18,12 @@ def _nearest(px: Pixels, py: Pixels, values: Pixels, level: np.float32) -> Pixel
     from . import shape_kernels
 
     fx, fy, out = (np.empty_like(values) for _ in range(3))
-    in_halves(lambda a, b: shape_kernels.columns(px, py, a, b, fx, fy), values.shape[1])
-    in_halves(lambda a, b: shape_kernels.nearest(values, level, fx, fy, a, b, out), values.shape[0])
+    split_rows(lambda a, b: shape_kernels.columns(px, py, a, b, fx, fy), values.shape[1])
+    split_rows(lambda a, b: shape_kernels.nearest(values, level, fx, fy, a, b, out), values.shape[0])
     return out
 
 
-def signed(
-    values: Pixels, level: float = 0.5, wrap: Wrap = (False, False), check: Callable[[], None] = lambda: None
-) -> Pixels:
+def signed(values: Pixels, level: float = 0.5, wrap: Wrap = (False, False), check: Watch = unwatched) -> Pixels:
     """Distance of every pixel's centre from where the tones cross ``level``, in pixels, positive above it.
 
     The border is placed between pixel centres by the tones on both sides (after S. Gustavson and
@@ -47,7 +45,7 @@ def signed(
     whole = np.ascontiguousarray(pad(values, grow[0], grow[1], wrap)) if any(grow) else np.ascontiguousarray(values)
     at = np.float32(level)
     px, py = np.empty_like(whole), np.empty_like(whole)
-    in_halves(lambda a, b: shape_kernels.borders(whole, at, a, b, px, py), whole.shape[0])
+    split_rows(lambda a, b: shape_kernels.borders(whole, at, a, b, px, py), whole.shape[0])
     check()
     # A column's points differ by up to a pixel across it, which counts far away where the border runs along
     # the column; so rows and columns change places, and the nearer of both answers is right.
@@ -63,7 +61,7 @@ def signed(
 SWEEPS = 3
 
 
-def pillow(depth: Pixels, check: Callable[[], None] = lambda: None) -> Pixels:
+def pillow(depth: Pixels, check: Watch = unwatched) -> Pixels:
     """The solution of Poisson's equation, -1 at its right inside ``depth`` > 0, 0 on the border, in pixels squared.
 
     From coarse to fine: each level starts from the one at half its size (F. A. Bornemann and
@@ -101,5 +99,7 @@ def pillow(depth: Pixels, check: Callable[[], None] = lambda: None) -> Pixels:
             continue
         for _ in range(sweeps):
             for colour in (0, 1):
-                in_halves(partial(shape_kernels.pillow, own, found, step, 1, colour, colour + 1, omega), own.shape[0])
+                split_rows(
+                    partial(shape_kernels.pillow, own, found, step, 1, colour, colour + 1, omega), own.shape[0]
+                )
     return found

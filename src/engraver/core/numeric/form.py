@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import Watch, unwatched
 from ..raster import Pixels, Wrap
 
 # Standard deviations of a window, in pixels of the reduced picture that the form is found on.
@@ -45,7 +45,7 @@ class _Windows:
 
 
 def local_quadratic(
-    values: Pixels, weight: Pixels, sigma: float, wrap: Wrap, check: Callable[[], None] = lambda: None
+    values: Pixels, weight: Pixels, sigma: float, wrap: Wrap, check: Watch = unwatched
 ) -> tuple[Pixels, Pixels]:
     """Value at every pixel of a quadratic fitted in a Gaussian window, and how much weight lay in it.
 
@@ -87,7 +87,7 @@ class Sides:
 
 
 def wider_than(
-    values: Pixels, weight: Pixels, sigma: float, grip: float, wrap: Wrap, check: Callable[[], None] = lambda: None
+    values: Pixels, weight: Pixels, sigma: float, grip: float, wrap: Wrap, check: Watch = unwatched
 ) -> Sides:
     """The form wider than a window, found on each side of an edge by itself.
 

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import Watch, unwatched
 from ..raster import Pixels
 from .blur import gaussian
 from .seamless import closed_path, least_path
 
-Watch = Callable[[], None]
 _TRIES = 32
 # Weights of the blend are raised to this power, so that one patch rules in most places.
 _SHARP = 3.0
@@ -24,10 +23,6 @@ _SOFT = 0.3
 _SEARCH = 80
 _NUDGE = 0.06
 _SPOTS, _STANDS_OUT = 24, 4.0
-
-
-def _unwatched() -> None:
-    """Nobody waits."""
 
 
 def striking(sample: Pixels, patch: float) -> NDArray[np.float64]:
@@ -123,7 +118,7 @@ def _gaussian_of(values: Pixels) -> tuple[Pixels, NDArray[np.float64], NDArray[n
     return bent.reshape(values.shape), spread[few], flat[order][few].astype(np.float64)
 
 
-def blended(sample: Pixels, side: int, patch: float, apart: float, seed: int, check: Watch = _unwatched) -> Pixels:
+def blended(sample: Pixels, side: int, patch: float, apart: float, seed: int, check: Watch = unwatched) -> Pixels:
     """A tile (side, side) by tiling and blending with kept histogram.
 
     E. Heitz and F. Neyret, "High-Performance By-Example Noise using a Histogram-Preserving Blending
@@ -216,7 +211,7 @@ def _error_map(sample: Pixels, part: Pixels) -> Pixels:
     return found
 
 
-def quilted(sample: Pixels, side: int, patch: float, apart: float, seed: int, check: Watch = _unwatched) -> Pixels:
+def quilted(sample: Pixels, side: int, patch: float, apart: float, seed: int, check: Watch = unwatched) -> Pixels:
     """A tile (side, side) of best-fitting patches, parted along paths of least error, closed on the torus.
 
     A. A. Efros and W. T. Freeman, "Image Quilting for Texture Synthesis and Transfer" (SIGGRAPH

@@ -1,4 +1,4 @@
-"""Strokes: marks painted on a plate, packed, immutable, told apart by their digest.
+"""Strokes: ways of the brush painted on a plate, packed, immutable, told apart by their digest.
 
 A stroke's points are little-endian float32 (x, y, pressure, time). Places are shares
 of the source's width and height, so that a moved crop does not slide a repair off its
@@ -51,6 +51,8 @@ class Stroke(BaseModel):
     tip : bytes
         A square picture that is laid along the stroke in place of a round brush: little-endian 16-bit
         tones, row by row; none for round.
+    tip_plate : str
+        The id of a plate whose finished heights are the tip, as they are now; "" for none.
     spacing, turn, vary : float
         Of a tip: the way between two marks in radii, and by how much each is turned (degrees, either way)
         and made smaller (0..1) by chance.
@@ -66,6 +68,7 @@ class Stroke(BaseModel):
     strength: float = Field(1.0, ge=0, le=2)
     soft: float = Field(0.6, ge=0, le=1)
     tip: bytes = Field(b"", max_length=2 * MOST_TIP * MOST_TIP)
+    tip_plate: str = Field("", max_length=80)
     spacing: float = Field(0.5, ge=0.05, le=4)
     turn: float = Field(0.0, ge=0, le=180)
     vary: float = Field(0.0, ge=0, le=1)
@@ -156,8 +159,8 @@ class Stroke(BaseModel):
     def digest(self) -> str:
         """Names the stroke: its points and all else it says."""
         head = f"{self.tag} {self.radius!r} {self.shift!r} ".encode()
-        if self.tip:
-            head += f"{self.spacing!r} {self.turn!r} {self.vary!r} ".encode() + self.tip
+        if self.tipped:
+            head += f"{self.tip_plate}{self.spacing!r} {self.turn!r} {self.vary!r} ".encode() + self.tip
         if (self.strength, self.soft) != (1.0, 0.6):
             head += f"{self.strength!r} {self.soft!r} ".encode()
         return hashlib.blake2b(head + self.data, digest_size=12).hexdigest()
@@ -167,6 +170,11 @@ class Stroke(BaseModel):
 
     def __hash__(self) -> int:
         return hash(self.digest)
+
+    @property
+    def tipped(self) -> bool:
+        """Whether a picture is laid along it in place of a round brush."""
+        return bool(self.tip or self.tip_plate)
 
     @cached_property
     def tip_tones(self) -> NDArray[np.float32]:

@@ -7,51 +7,11 @@ that step, or ``%``. Numbers take arithmetic. Other values are plain, JSON, or
 
 from __future__ import annotations
 
-import ast
-import json
-import operator
-from pathlib import Path
-from typing import Any, cast
+from typing import Any
 
 from ..errors import BadValue
 from ..raster import Facts
-from .fields import BY_HAND, FieldSpec
-
-_BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
-
-
-def _evaluate(node: ast.AST) -> float:
-    if isinstance(node, ast.Expression):
-        return _evaluate(node.body)
-    if isinstance(node, ast.Constant) and type(node.value) in (int, float):
-        return float(cast(float, node.value))
-    if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.UAdd):
-        value = _evaluate(node.operand)
-        return -value if isinstance(node.op, ast.USub) else value
-    if isinstance(node, ast.BinOp) and type(node.op) in _BINARY:
-        return float(_BINARY[type(node.op)](_evaluate(node.left), _evaluate(node.right)))
-    raise ValueError("not arithmetic")
-
-
-def arithmetic(text: str) -> float:
-    """The value of a sum such as ``1024/2``. Raises ValueError when it is none."""
-    if len(text) > 64:
-        raise ValueError("too long")
-    try:
-        value = _evaluate(ast.parse(text.strip(), mode="eval"))
-    except (SyntaxError, ZeroDivisionError, RecursionError, OverflowError) as error:
-        raise ValueError("not a number") from error
-    if value != value or value in (float("inf"), float("-inf")):
-        raise ValueError("not a finite number")
-    return value
-
-
-def _side(spec: FieldSpec, facts: Facts) -> float:
-    if spec.kind == "position-x":
-        return float(facts.width)
-    if spec.kind == "position-y":
-        return float(facts.height)
-    return float(facts.shorter)
+from .spec import FieldSpec
 
 
 def parse_value(text: str, spec: FieldSpec, facts: Facts) -> Any:
@@ -71,53 +31,29 @@ def parse_value(text: str, spec: FieldSpec, facts: Facts) -> Any:
     BadValue
         When it cannot be read.
     """
-    clean = text.strip()
-    if spec.kind in ("choice", "reference"):
-        return clean
-    if spec.kind == "flag":
-        words = {"true": True, "yes": True, "on": True, "1": True, "false": False, "no": False, "off": False,
-                 "0": False}  # fmt: skip
-        if clean.lower() not in words:
-            raise BadValue(f"{spec.label} cannot be {text!r}", "it is a switch", "Use yes or no")
-        return words[clean.lower()]
-    if spec.kind in BY_HAND:
-        return _json(clean, spec)
     try:
-        if clean.endswith("%"):
-            return arithmetic(clean[:-1]) / 100
-        if clean.endswith("px"):
-            value = arithmetic(clean[:-2])
-            if spec.kind in ("length", "position-x", "position-y"):
-                return value / _side(spec, facts)
-            return int(value) if spec.kind == "integer" and value == int(value) else value
-        value = arithmetic(clean.removesuffix("°"))
-    except ValueError:
-        raise BadValue(f"{spec.label} cannot be {text!r}", "it is not a number", _hint(spec)) from None
-    if spec.kind == "integer":
-        if value != int(value):
-            raise BadValue(f"{spec.label} cannot be {text!r}", "it is a whole number", _hint(spec))
-        return int(value)
-    return value
+        return spec.kind.parse(text, spec, facts)
+    except BadValue:
+        raise
+    except ValueError as error:
+        why = str(error) if str(error).startswith("it is") else "it is not a number"
+        raise BadValue(f"{spec.label} cannot be {text!r}", why, _hint(spec)) from None
+
+
+def typed_value(text: str, spec: FieldSpec, facts: Facts) -> Any:
+    """What was typed in the window: a bare number is in the unit that is shown. Raises BadValue."""
+    return parse_value(spec.kind.bare(text, spec), spec, facts)
+
+
+def shown_value(value: Any, spec: FieldSpec, facts: Facts) -> str:
+    """A value as it is read in the window: lengths in pixels of the full-size plate."""
+    return spec.kind.show(value, spec, facts)
 
 
 def _hint(spec: FieldSpec) -> str:
-    lengths = spec.kind in ("length", "position-x", "position-y")
-    form = "as a fraction, in % or in px" if lengths else "as a number"
     span = "" if spec.lo is None else f" between {spec.lo:g} and {spec.hi:g}"
-    return f"Give it {form}{span}"
-
-
-def _json(text: str, spec: FieldSpec) -> Any:
-    try:
-        if text.startswith("@"):
-            text = Path(text[1:]).read_text(encoding="utf-8")
-        return json.loads(text)
-    except (OSError, ValueError) as error:
-        form = {
-            "colour": "a colour as [0.3,0.5,0.9]",
-            "strokes": 'strokes as [{"tag":"keep","radius":0.05,"places":[[0.5,0.5]]}]',
-        }.get(spec.kind, "points as [[0,0],[1,1]]")
-        raise BadValue(f"{spec.label} cannot be read", str(error), f"Give {form}") from None
+    verb = "Use" if spec.kind.row == "switch" else "Give it"
+    return f"{verb} {spec.kind.form}{span}"
 
 
 def split_words(text: str) -> list[str]:

@@ -8,11 +8,14 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..errors import BadProject, EngraverError
+from .. import limits
+from ..errors import BadProject, BadValue, EngraverError
 from ..recipe.models import FORMAT_VERSION, Project, Recipe, settled
+from ..recipe.references import without_circles
+from ..sources import READINGS, source_kind
+from .migrate import lifted
 
 KIND = "engraver"
-MAX_JSON = 64_000_000
 
 
 def project_json(project: Project) -> tuple[bytes, dict[str, bytes]]:
@@ -29,6 +32,8 @@ def recipe_json(recipe: Recipe) -> bytes:
 
 
 def _parsed(data: bytes, name: str, what: str) -> dict[str, Any]:
+    if len(data) > limits.JSON_BYTES:
+        raise BadProject(f"{name} cannot be opened", "it says more than Engraver takes in")
     try:
         values = json.loads(data)
     except (ValueError, RecursionError) as error:
@@ -36,7 +41,7 @@ def _parsed(data: bytes, name: str, what: str) -> dict[str, Any]:
     if not isinstance(values, dict) or values.pop("made_by", None) != KIND:
         raise BadProject(f"{name} cannot be opened", f"it is not {what}", "")
     version = values.get("version")
-    if not isinstance(version, int):
+    if type(version) is not int or version < 1:
         raise BadProject(f"{name} cannot be opened", "it does not say its version", "")
     if version > FORMAT_VERSION:
         raise BadProject(f"{name} cannot be opened", "it was made by a newer Engraver", "Update Engraver to open it")
@@ -49,6 +54,24 @@ def _reason(error: ValidationError) -> str:
     return f"{place}: {first['msg']}" if place else str(first["msg"])
 
 
+def _count(values: Any, name: str, most: int) -> int:
+    found = values.get(name, ()) if isinstance(values, dict) else ()
+    count = len(found) if isinstance(found, list) else 0
+    if count > most:
+        raise BadValue(f"It holds {count:,} {name}, and Engraver takes {most:,}")
+    return count
+
+
+def _bounded(values: dict[str, Any]) -> None:
+    """Refuse more of anything than there may be, before any of it is built. Raises BadValue."""
+    for name, most in (("sources", limits.SOURCES), ("recipes", limits.RECIPES), ("plates", limits.PLATES)):
+        _count(values, name, most)
+    recipes = values.get("recipes", ())
+    steps = sum(_count(r, "steps", limits.STEPS) for r in recipes) if isinstance(recipes, list) else 0
+    if steps > limits.STEPS_IN_ALL:
+        raise BadValue(f"It holds {steps:,} steps in all, and Engraver takes {limits.STEPS_IN_ALL:,}")
+
+
 def read_project(data: bytes, name: str, blobs: Mapping[str, bytes] | None = None) -> Project:
     """A project from its JSON and the strokes kept beside it.
 
@@ -58,12 +81,20 @@ def read_project(data: bytes, name: str, blobs: Mapping[str, bytes] | None = Non
         Not a project, damaged, from a newer version, or holding a value out of range.
     """
     values = _parsed(data, name, "an Engraver project")
+    context = {"blobs": blobs or {}, "readings": READINGS}
     try:
-        return settled(Project.model_validate(values, context={"blobs": blobs or {}}), blobs)
+        _bounded(values)
+        project = settled(Project.model_validate(lifted(values), context=context), blobs)
+        for source in project.sources:
+            if (source_kind(source.kind).files == "none") != (not source.files):
+                raise BadValue(f"The source {source.name} has not the files of its kind")
+        return without_circles(project)
     except ValidationError as error:
         raise BadProject(f"{name} cannot be opened", _reason(error)) from error
     except EngraverError as error:
         raise BadProject(f"{name} cannot be opened", error.sentence().rstrip(".")) from error
+    except (RecursionError, OverflowError) as error:
+        raise BadProject(f"{name} cannot be opened", "it is damaged") from error
 
 
 def read_recipe(data: bytes, name: str) -> Recipe:
@@ -71,6 +102,7 @@ def read_recipe(data: bytes, name: str) -> Recipe:
     values = _parsed(data, name, "an Engraver recipe")
     values.pop("version")
     try:
+        _count(values, "steps", limits.STEPS)
         return Recipe.model_validate(values)
     except ValidationError as error:
         raise BadProject(f"{name} cannot be used", _reason(error)) from error

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from engraver.core.mesh.capture import Capture, Found, posed
+from engraver.core.mesh.capture import AutoFrame, Capture, posed
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 from engraver.core.mesh.shape import Shape
 
+from ..errors import Watch, unwatched
 from ..raster import Pixels
 from .scene import Colour, Lamp, plaster_ramp
 
@@ -48,7 +48,7 @@ def home(shape: Shape, params: Capture, width: int, height: int) -> Frame:
     shorter = width / max(1, min(width, height))
     if not params.roll_out:
         return Frame(0.0, 0.0, shape.reach * ROOM * shorter)
-    rolled = posed(shape, params.but(few=True)).rolled
+    rolled = posed(shape, params, coarse=True).rolled
     assert rolled is not None
     length = rolled.high - rolled.low
     reach = max(rolled.width, length * width / max(1, height))
@@ -57,8 +57,9 @@ def home(shape: Shape, params: Capture, width: int, height: int) -> Frame:
 
 def see(
     shape: Shape, params: Capture, frame: Frame, size: tuple[int, int], *,
-    found: Found | None = None, surround: Colour = (134, 133, 127),
-    tints: tuple[Colour, Colour] = ((154, 68, 32), (35, 105, 94)), check: Callable[[], None] = lambda: None,
+    found: AutoFrame | None = None, surround: Colour = (134, 133, 127),
+    tints: tuple[Colour, Colour] = ((154, 68, 32), (35, 105, 94)), check: Watch = unwatched,
+    coarse: bool = False,
 ) -> Seen:  # fmt: skip
     """Draw the mesh in the pose of a capture.
 
@@ -68,19 +69,21 @@ def see(
         What of the eye's plane the picture shows.
     size : (int, int)
         Height and width in pixels.
-    found : Found, optional
+    found : AutoFrame, optional
         What the capture came to: what it cuts flat is hatched.
     tints : two colours
         For what is cut at the top and at the bottom.
+    coarse : bool
+        From few triangles, for while the hand moves.
     """
     from engraver.core.mesh import kernels
 
-    view = posed(shape, params)
+    view = posed(shape, params, coarse=coarse)
     rows, columns = size
     to_pixels, shift = on_screen(frame, columns, rows)
     height, cover = nearest(
         view.points, view.faces, to_pixels @ view.matrix, shift, columns, rows,
-        samples=1 if params.few else 4, skip_back=params.skip_back, check=check,
+        samples=1 if coarse else 4, skip_back=params.skip_back, check=check,
     )  # fmt: skip
     check()
     there = cover > 0

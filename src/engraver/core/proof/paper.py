@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..numeric import resample
+from ..errors import Watch, unwatched
+from ..pressing.marks import Mark, lay
+from ..pressing.tip import squared
 from ..raster import Pixels
-from .scene import Colour, squared
+from .scene import Colour
 
 LETTERS = ("QU", "AY")
 SPACING = 0.12
@@ -41,23 +43,6 @@ class Paper:
     second: Colour = (176, 78, 38)
 
 
-def _laid(page: Pixels, mark: Pixels, x: float, y: float, side: float, angle: float, flow: float) -> None:
-    """One mark on the page: what it covers of what is still bare."""
-    small = resample.at_most(mark, side, 1)
-    ratio = side / max(small.shape)
-    reach = math.ceil(side * 0.75) + 2
-    top, left = max(0, int(y) - reach), max(0, int(x) - reach)
-    part = page[top : int(y) + reach, left : int(x) + reach]
-    if not part.size:
-        return
-    centre = small.shape[1] / 2 - 0.5, small.shape[0] / 2 - 0.5
-    matrix = cv2.getRotationMatrix2D(centre, angle, ratio)
-    matrix[0, 2] += x - left - 0.5 - centre[0]
-    matrix[1, 2] += y - top - 0.5 - centre[1]
-    covered = cv2.warpAffine(small, matrix, (part.shape[1], part.shape[0]), flags=cv2.INTER_LINEAR)
-    part *= 1 - np.float32(flow) * covered
-
-
 def lettering(width: int, rows: int) -> Pixels:
     """Large letters over the page, 0..1."""
     drawn, font = np.zeros((rows, width), np.uint8), cv2.FONT_HERSHEY_DUPLEX
@@ -81,7 +66,7 @@ def _mixed(below: Pixels, colour: Colour, share: Pixels) -> Pixels:
 
 def page(
     height: Pixels, paper: Paper, width: int, rows: int, *, zero: str = "black",
-    check: Callable[[], None] = lambda: None,
+    check: Watch = unwatched,
 ) -> NDArray[np.uint8]:  # fmt: skip
     """A page (rows, width, 3) with one large mark, smaller ones, and strokes that build up; or a mask over letters.
 
@@ -105,24 +90,28 @@ def page(
         return _mixed(inked, paper.second, letters * reveals).round().astype(np.uint8)
     mark = squared(np.clip(np.abs(height), 0, 1).astype(np.float32))
     bare = np.ones((rows, width), np.float32)
+    lay(mark, _marks(paper, width, rows), bare, "covers", check)
+    return _mixed(ground, paper.ink, 1 - bare).round().astype(np.uint8)
+
+
+def _marks(paper: Paper, width: int, rows: int) -> Iterator[Mark]:
+    """One large mark, smaller ones beside it, and two strokes below."""
     large = min(rows * 0.52, width * 0.46)
-    _laid(bare, mark, width * 0.06 + large / 2, rows * 0.05 + large / 2, large, 0.0, paper.flow)
+    yield Mark(width * 0.06 + large / 2, rows * 0.05 + large / 2, large / 2, strength=paper.flow)
     x = width * 0.1 + large
     for n, share in enumerate((0.6, 0.36, 0.2, 0.1)):
-        check()
         side = large * share
         x += side * 0.5
         if x + side * 0.5 < width:
-            _laid(bare, mark, x, rows * 0.05 + large * 0.32, side, 25.0 * n, paper.flow)
+            yield Mark(x, rows * 0.05 + large * 0.32, side / 2, -25.0 * n, strength=paper.flow)
         x += side * 0.55 + 4
     rng = np.random.Generator(np.random.PCG64(11))
     side = rows * _STROKE
     for line, (top, flow) in enumerate(((0.70, paper.flow), (0.88, paper.flow * 0.3))):
         count = max(2, round(width * 0.84 / (side * (SPACING + 0.35 * line))))
         for n in range(count):
-            check()
             along = (n + 0.5) / count
             y = rows * top + math.sin(along * 2 * math.pi) * rows * 0.035
             wide = side * (0.45 + 0.55 * math.sin(math.pi * along))
-            _laid(bare, mark, width * (0.08 + 0.84 * along), y, wide, float(rng.uniform(0, 360)), flow)
-    return _mixed(ground, paper.ink, 1 - bare).round().astype(np.uint8)
+            turn = -float(rng.uniform(0, 360))
+            yield Mark(width * (0.08 + 0.84 * along), y, wide / 2, turn, strength=flow)

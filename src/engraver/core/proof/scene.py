@@ -12,8 +12,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import Watch, unwatched
 from ..numeric import blur, resample
-from ..numeric.halves import in_halves
+from ..numeric.split_rows import split_rows
+from ..pressing.tip import squared
 from ..raster import Pixels, Wrap
 from .surfaces import BALL_COVERED, FLAT_MARK, SurfaceKind, surface
 
@@ -73,7 +75,7 @@ class Proof:
 
 def _bands(work: Callable[..., Any], rows: int, *arguments: Any, out: NDArray[Any]) -> None:
     """Run a kernel over its rows on both cores."""
-    in_halves(lambda a, b: work(*arguments, a, b, out), rows)
+    split_rows(lambda a, b: work(*arguments, a, b, out), rows)
 
 
 def _rotation(eye: Eye) -> NDArray[np.float32]:
@@ -85,7 +87,7 @@ def _rotation(eye: Eye) -> NDArray[np.float32]:
     return turned
 
 
-def pressed(proof: Proof, check: Callable[[], None] = lambda: None) -> tuple[Pixels, Pixels]:
+def pressed(proof: Proof, check: Watch = unwatched) -> tuple[Pixels, Pixels]:
     """Points of the surface with the mark in it (n, n, 3), and the heights there (n, n)."""
     from . import kernels
 
@@ -131,15 +133,6 @@ def covered(tile: Pixels, repeats: int, points: int, wrap: Wrap = (True, True)) 
     return np.ascontiguousarray(sheet[: across * repeats])
 
 
-def squared(height: Pixels) -> Pixels:
-    """A plate in the middle of the square mark it leaves: what is added lies on the surface."""
-    rows, columns = height.shape
-    across, down = max(0, rows - columns), max(0, columns - rows)
-    if not across and not down:
-        return height
-    return np.pad(height, ((down // 2, down - down // 2), (across // 2, across - across // 2)))
-
-
 def _cavity(heights: Pixels, strength: float) -> Pixels:
     """Below 0 in hollows, above 0 on ridges, at two sizes, in terms of the local slope."""
     count = heights.shape[0]
@@ -151,7 +144,7 @@ def _cavity(heights: Pixels, strength: float) -> Pixels:
 
 
 def render(proof: Proof, width: int, height: int, *, smooth: bool = True,
-           surround: Colour = SURROUND, check: Callable[[], None] = lambda: None) -> NDArray[np.uint8]:  # fmt: skip
+           surround: Colour = SURROUND, check: Watch = unwatched) -> NDArray[np.uint8]:  # fmt: skip
     """Draw the proof.
 
     Parameters
@@ -196,7 +189,7 @@ def render(proof: Proof, width: int, height: int, *, smooth: bool = True,
     check()
     image = np.full((rows, columns), -1, np.float32)
     depth = np.full((rows, columns), -1e9, np.float32)
-    in_halves(lambda a, b: kernels.draw(grid, shade, depth, image, a, b), rows)
+    split_rows(lambda a, b: kernels.draw(grid, shade, depth, image, a, b), rows)
     check()
     result = np.empty((height, width, 3), np.uint8)
     _bands(kernels.colour, height, image, factor, plaster_ramp(), np.array(surround, np.float32), out=result)

@@ -10,6 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..numeric import blur, resample
+from ..pressing.marks import Mark, lay
+from ..pressing.tip import squared
 from ..raster import Pixels, Wrap
 from .scene import PLASTER_DARK, PLASTER_LIGHT, Lamp
 
@@ -72,21 +74,17 @@ def _wave(along: NDArray[Any], rows: int) -> NDArray[Any]:
 
 
 def _marks(height: Pixels, width: int, rows: int, side: int) -> Pixels:
-    """Marks spread evenly along a shallow wave, each turned by its own seeded angle; the farther from zero wins."""
+    """Marks spread evenly along a shallow wave, each turned by its own seeded angle; the farther from zero stands."""
     ground = np.zeros((rows, width), np.float32)
-    small = resample.at_most(height, side)
     rng = np.random.Generator(np.random.PCG64(7))
     marks = max(2, round((width - side * 0.4) / (side * SPACING)))
+    placed = []
     for along in (np.arange(marks) + 0.5) / marks:
         x = side * 0.55 + along * (width - side * 1.1)
-        y = rows / 2 + float(_wave(along, rows))
-        angle, size = rng.uniform(0, 360), 0.78 + 0.3 * math.sin(math.pi * along)
-        centre = (small.shape[1] / 2 - 0.5, small.shape[0] / 2 - 0.5)
-        matrix = cv2.getRotationMatrix2D(centre, angle, size)
-        matrix[0, 2] += x - centre[0]
-        matrix[1, 2] += y - centre[1]
-        mark = cv2.warpAffine(small, matrix, (width, rows), flags=cv2.INTER_LINEAR)
-        ground = np.where(np.abs(mark) > np.abs(ground), mark, ground)
+        size = side / 2 * (0.78 + 0.3 * math.sin(math.pi * along))
+        turn = -rng.uniform(0, 360)
+        placed.append(Mark(float(x), rows / 2 + float(_wave(along, rows)), size, turn))
+    lay(squared(height), placed, ground, "farther")
     return ground
 
 

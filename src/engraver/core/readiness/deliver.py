@@ -9,6 +9,7 @@ import numpy as np
 from ..errors import BadValue
 from ..files.write import EXTENSIONS, UNSIGNED, Signed, encode
 from ..numeric import resample
+from ..pressing.tip import heights
 from ..raster import ZERO_LEVEL, Pixels, Raster, Wrap
 from .destinations import Destination
 
@@ -79,17 +80,13 @@ class Delivered:
         )
 
 
-def heights(values: Pixels, zero: str) -> Pixels:
-    """Heights of a picture in which white raises: 0 on the surface, 1 for white."""
-    if zero == "mid":
-        result: Pixels = values * np.float32(2) - np.float32(1)
-        return result
-    return values
-
-
 def fitting_side(raster: Raster, destination: Destination) -> int | None:
     """The side to which a plate has to be brought for a destination; None when it fits as it is."""
-    side = max(raster.width, raster.height)
+    return fitting_side_of(max(raster.width, raster.height), destination)
+
+
+def fitting_side_of(side: int, destination: Destination) -> int | None:
+    """As :func:`fitting_side`, by the longer side of a plate."""
     return None if destination.sizes.fits(side) else destination.sizes.nearest(side)
 
 

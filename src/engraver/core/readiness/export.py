@@ -6,11 +6,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..errors import EngraverError, FileTrouble
+from ..errors import EngraverError, FileTrouble, Watch, unwatched
 from ..files.atomic import write_bytes
+from ..files.names import is_there
 from ..files.write import EXTENSIONS, UNSIGNED, Signed
 from ..raster import Raster
-from .deliver import Delivered, deliver, fitting_side
+from .deliver import Delivered, deliver, fitting_side, fitting_side_of
 from .destinations import Destination
 
 TURNED = "-turned"
@@ -44,6 +45,54 @@ def delivered(raster: Raster, order: Order) -> Delivered:
     return deliver(raster, to, side=fitting_side(raster, to), reverse=order.reverse)
 
 
+def orders_for(
+    wanted: Sequence[Destination], stem: str, size: tuple[int, int], folder_of: Callable[[Destination], Path], *,
+    both: bool = False,
+) -> tuple[Order, ...]:  # fmt: skip
+    """The orders for several destinations at once, as the window and the terminal both make them.
+
+    Parameters
+    ----------
+    stem : str
+        The name that the destinations' patterns are filled with.
+    size : (int, int)
+        Width and height of the finished plate.
+    folder_of : (destination) -> Path
+    both : bool
+        In the other polarity too.
+
+    Where two would write the same file their ids tell them apart.
+    """
+    made = []
+    for to in wanted:
+        side = fitting_side_of(max(size), to) or max(size)
+        name = stem if to.name_pattern == "{plate}" else to.stem(stem, side)
+        made += [Order(to, folder_of(to), name, reverse) for reverse in ((False, True) if both else (False,))]
+    twice = set(clashes(made))
+    return tuple(
+        Order(o.destination, o.folder, f"{o.stem}-{o.destination.id}", o.reverse) if twice & set(o.paths()) else o
+        for o in made
+    )
+
+
+def refuse_clashes(orders: Sequence[Order], *, overwrite: bool) -> None:
+    """Tell before anything is computed that files cannot be written.
+
+    Raises
+    ------
+    FileTrouble
+        Two orders write the same file, or one is there that may not be replaced.
+    """
+    for path in clashes(orders):
+        raise FileTrouble(f"{path} was not written", "two exports would write it", "Give them names of their own")
+    if not overwrite:
+        for path in (p for order in orders for p in order.paths()):
+            if is_there(path):
+                raise FileTrouble(
+                    f"{path} was not written", "it is there already", "Choose another name or replace it"
+                )
+
+
 def clashes(orders: Sequence[Order]) -> list[Path]:
     """Files that two orders would write."""
     seen: set[Path] = set()
@@ -58,7 +107,7 @@ def clashes(orders: Sequence[Order]) -> list[Path]:
 def free_stem(orders: Callable[[str], Sequence[Order]], stem: str) -> str:
     """The stem, or the same with the first number at which none of the files is there yet."""
     n, now = 1, stem
-    while any(path.exists() for order in orders(now) for path in order.paths()):
+    while any(is_there(path) for order in orders(now) for path in order.paths()):
         n += 1
         now = f"{stem}-{n}"
     return now
@@ -66,7 +115,7 @@ def free_stem(orders: Callable[[str], Sequence[Order]], stem: str) -> str:
 
 def write_orders(
     raster: Raster, orders: Sequence[Order], *, overwrite: bool, signed: Signed = UNSIGNED,
-    check: Callable[[], None] = lambda: None,
+    check: Watch = unwatched,
 ) -> list[Path]:  # fmt: skip
     """Write every file of the orders; each is whole or not there at all.
 

@@ -11,8 +11,9 @@ import cv2
 import numpy as np
 
 from ..numeric import resample
+from ..pressing.tip import heights
 from ..raster import Pixels, Wrap
-from .deliver import Delivered, heights
+from .deliver import Delivered
 from .destinations import Destination
 from .kinds import KINDS, Zone
 

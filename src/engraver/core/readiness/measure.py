@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
+from ..errors import Watch, unwatched
 from ..raster import Pixels, Wrap
 from .destinations import Destination
 from .file_gauges import border_gauge, clipping_gauge, polarity_gauge, range_gauge, size_gauge
@@ -36,9 +37,7 @@ def that_apply(to: Destination, wrap: Wrap = (False, False)) -> tuple[str, ...]:
     return tuple(id for id in KINDS if id not in out)
 
 
-def gauges(
-    m: Measured, check: Callable[[], None] = lambda: None, *, only: tuple[str, ...] | None = None
-) -> list[Gauge]:
+def gauges(m: Measured, check: Watch = unwatched, *, only: tuple[str, ...] | None = None) -> list[Gauge]:
     """The gauges that apply, in fixed order; ``only`` some of them."""
     found = []
     for id in that_apply(m.destination, m.wrap):

@@ -7,8 +7,8 @@ import numpy as np
 
 from ..errors import FileTrouble
 from ..numeric import slopes
+from ..pressing.tip import heights
 from ..raster import Raster
-from .deliver import heights
 
 
 def normal_map_file(raster: Raster, strength: float, *, green_up: bool = True) -> bytes:

@@ -9,10 +9,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from .. import limits
 from ..errors import BadValue
 from ..files.picture import Reading
-from ..params import specs
-from .models import AnyReading, Blank, Plate, Project, ReadAs, Recipe, Source, Step, checked_params, new_id
+from ..params import StepZero, specs
+from .models import Plate, Project, Recipe, Source, Step, checked_params, new_id
+from .references import pruned, without_circles
 
 Steps = tuple[Step, ...]
 
@@ -36,15 +38,23 @@ def _place(steps: Steps, uid: str) -> int:
 
 
 def set_params(project: Project, plate_id: str, uid: str, **changes: Any) -> Project:
-    """Change parameters of a step: in the plate when the step is only here, else in the recipe."""
+    """Change parameters of a step: in the plate when the step is only here, else in the recipe.
+
+    Raises
+    ------
+    BadValue
+        A value is out of range, or plates would follow each other in a circle.
+    """
     plate = project.plate(plate_id)
     steps = project.line(plate_id)
     step = steps[_place(steps, uid)]
     changed = step.with_params(**changes)
     if is_only_here(plate, step):
         own = {**plate.own, uid: changed.params.values()}
-        return _with_plate(project, plate.model_copy(update={"own": own}))
-    return _with_steps(project, plate_id, lambda line: tuple(changed if s.uid == uid else s for s in line))
+        after = _with_plate(project, plate.model_copy(update={"own": own}))
+    else:
+        after = _with_steps(project, plate_id, lambda line: tuple(changed if s.uid == uid else s for s in line))
+    return without_circles(after) if step.declared.refers_to(changed.params) else after
 
 
 def reset_params(project: Project, plate_id: str, uid: str) -> Project:
@@ -91,7 +101,11 @@ def rename_step(project: Project, plate_id: str, uid: str, name: str) -> Project
 
 
 def insert_step(project: Project, plate_id: str, step: Step, place: int) -> Project:
-    return _with_steps(project, plate_id, lambda line: (*line[:place], step, *line[place:]))
+    """Put a step at a place of the line. Raises BadValue when the line is full."""
+    if len(project.recipe(project.plate(plate_id).recipe).steps) >= limits.STEPS:
+        raise BadValue(f"A line has at most {limits.STEPS} steps", "", "Remove one first")
+    after = _with_steps(project, plate_id, lambda line: (*line[:place], step, *line[place:]))
+    return without_circles(after) if step.declared.refers_to(step.params) else after
 
 
 def remove_step(project: Project, plate_id: str, uid: str) -> Project:
@@ -121,7 +135,7 @@ def set_reading(project: Project, plate_id: str, **changes: Any) -> Project:
     return _with_plate(project, plate.model_copy(update={"reading": checked_reading(plate.reading, **changes)}))
 
 
-def checked_reading(reading: AnyReading, **changes: Any) -> AnyReading:
+def checked_reading(reading: StepZero, **changes: Any) -> StepZero:
     """Step zero with other values. Raises BadValue naming the setting and its range."""
     try:
         return reading.but(**changes)
@@ -134,16 +148,11 @@ def checked_reading(reading: AnyReading, **changes: Any) -> AnyReading:
 
 def set_link(project: Project, source_id: str, path: Path) -> Project:
     """Say where a linked source lies now."""
-    sources = tuple(s.model_copy(update={"link": str(path)}) if s.id == source_id else s for s in project.sources)
-    return project.model_copy(update={"sources": sources})
 
+    def moved(source: Source) -> Source:
+        return source.model_copy(update={"files": (source.file.model_copy(update={"link": str(path)}),)})
 
-def set_blank(project: Project, source_id: str, **changes: Any) -> Project:
-    """Change the side or grey of a blank source."""
-    source = project.source(source_id)
-    checked = Blank.model_validate({"side": source.side, "grey": source.grey, **changes})
-    changed = source.model_copy(update=checked.model_dump())
-    sources = tuple(changed if s.id == source_id else s for s in project.sources)
+    sources = tuple(moved(s) if s.id == source_id else s for s in project.sources)
     return project.model_copy(update={"sources": sources})
 
 
@@ -184,7 +193,7 @@ def free_name(project: Project, wanted: str) -> str:
     return f"{base} {number}"
 
 
-def replace_reading(project: Project, plate_id: str, reading: AnyReading, read_as: ReadAs) -> Project:
+def replace_reading(project: Project, plate_id: str, reading: StepZero, read_as: str) -> Project:
     """Step zero for another source in the plate's place; its line stays, its kind follows the source's."""
     plate = project.plate(plate_id)
     kind = plate.read_as if type(plate.reading) is type(reading) else read_as
@@ -193,9 +202,13 @@ def replace_reading(project: Project, plate_id: str, reading: AnyReading, read_a
 
 def add_plate(
     project: Project, source: Source, name: str, steps: Steps, *,
-    reading: AnyReading | None = None, read_as: str = "plain", seed: int = 1,
+    reading: StepZero | None = None, read_as: str = "plain", seed: int = 1,
 ) -> tuple[Project, str]:  # fmt: skip
-    """A new plate with a recipe of its own; returns the project and the plate's id."""
+    """A new plate with a recipe of its own; returns the project and the plate's id.
+
+    Raises BadValue when the project is full.
+    """
+    check_room(project)
     recipe = Recipe(id=new_id("r"), name=name, steps=steps)
     plate = Plate(
         id=new_id("p"), name=free_name(project, name), source=source.id, reading=reading or Reading(),
@@ -212,13 +225,12 @@ def add_plate(
     return changed, plate.id
 
 
+def check_room(project: Project, more: int = 1) -> None:
+    """Raises BadValue when the project has no room for so many more plates."""
+    if len(project.plates) + more > limits.PLATES:
+        raise BadValue(f"A project has at most {limits.PLATES} plates", "", "Begin another project, or remove some")
+
+
 def remove_plate(project: Project, plate_id: str) -> Project:
     """Take a plate away, with the recipe and source that nothing else uses."""
-    plates = tuple(p for p in project.plates if p.id != plate_id)
-    return project.model_copy(
-        update={
-            "plates": plates,
-            "recipes": tuple(r for r in project.recipes if any(p.recipe == r.id for p in plates)),
-            "sources": tuple(s for s in project.sources if any(p.source == s.id for p in plates)),
-        }
-    )
+    return pruned(project.model_copy(update={"plates": tuple(p for p in project.plates if p.id != plate_id)}))

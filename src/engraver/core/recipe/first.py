@@ -185,7 +185,7 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
         )  # fmt: skip
     if read_as == "subject":
         return (
-            make("isolate", marks=(_subject_mark(raster),), soften=0.001), grey,
+            make("isolate", strokes=(_subject_mark(raster),), soften=0.001), grey,
             make("levels", low=2.0, high=99.5, toe=0.0), make("soften", radius=0.0015),
             make("falloff", outline="own", margin=0.0, fade=0.02, ragged=0.0),
             make("centre", by="heights", margin=0.06), make("square", how="zero"), size,

@@ -13,14 +13,11 @@ from engraver.core.mesh.capture import Capture, best_band
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 from engraver.core.mesh.shape import Shape
 
-from .first import READ_AS
-from .models import MeshAs, ReadAs, Step
+from .models import MeshAs, Step
 
 MESH_AS: Mapping[MeshAs, str] = MappingProxyType({
     "object": "Whole object", "detail": "Surface, framed inside", "rolled": "Rolled out",
 })  # fmt: skip
-# The words for whatever a plate's source is read as.
-KINDS: Mapping[ReadAs, str] = MappingProxyType(dict[ReadAs, str]([*READ_AS.items(), *MESH_AS.items()]))
 # Thinner than this across its best plane, a mesh is looked at square to that plane.
 FLAT_BELOW = 0.35
 # An outline that fills this much of the box around it is a piece of surface, not an object.

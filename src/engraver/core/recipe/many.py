@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ..errors import BadValue
-from ..params import FieldSpec, specs
-from .edits import free_name, insert_step, is_only_here
+from ..params import specs
+from .edits import check_room, free_name, insert_step, is_only_here
 from .models import Plate, Project, Recipe, Source, Step, new_id
+from .references import pruned, without_circles
 
 Box = tuple[float, float, float, float]
 MOST = 64
@@ -16,6 +17,7 @@ MOST = 64
 
 def _added(project: Project, plate: Plate, after: str | None = None) -> Project:
     """A plate put behind another, or at the end."""
+    check_room(project)
     plates = list(project.plates)
     place = next((n + 1 for n, p in enumerate(plates) if p.id == after), len(plates))
     plates.insert(place, plate)
@@ -45,22 +47,9 @@ def plate_from_source(project: Project, plate_id: str) -> tuple[Project, str]:
 
 def replace_source(project: Project, plate_id: str, source: Source) -> Project:
     """Another picture of the same thing in the plate's place; all steps are kept."""
-    plate = project.plate(plate_id)
-    changed = plate.model_copy(update={"source": source.id})
+    changed = project.plate(plate_id).model_copy(update={"source": source.id})
     plates = tuple(changed if p.id == plate_id else p for p in project.plates)
-    sources = (*project.sources, source)
-    used = {p.source for p in plates}
-    kept = tuple(s for s in sources if s.id in used or s.id in _referred(project))
-    return project.model_copy(update={"plates": plates, "sources": kept})
-
-
-def _referred(project: Project) -> set[str]:
-    """Ids of sources that steps refer to."""
-    found: set[str] = set()
-    for plate in project.plates:
-        for step in project.line(plate.id):
-            found |= {getattr(step.params, name) for name in step.declared.references}
-    return found - {""}
+    return pruned(project.model_copy(update={"plates": plates, "sources": (*project.sources, source)}))
 
 
 def share_recipe(project: Project, plate_id: str, others: Sequence[str]) -> Project:
@@ -82,9 +71,7 @@ def share_recipe(project: Project, plate_id: str, others: Sequence[str]) -> Proj
                 mine = theirs.get(step.kind)
                 own[step.uid] = mine.params.values() if mine is not None else type(step.params)().values()
         changed.append(other.model_copy(update={"recipe": plate.recipe, "own": own, "read_as": plate.read_as}))
-    used = {p.recipe for p in changed}
-    recipes = tuple(r for r in project.recipes if r.id in used)
-    return project.model_copy(update={"plates": tuple(changed), "recipes": recipes})
+    return without_circles(pruned(project.model_copy(update={"plates": tuple(changed)})))
 
 
 def part_from_recipe(project: Project, plate_id: str) -> Project:
@@ -108,17 +95,8 @@ def follow_recipe(project: Project, plate_id: str, recipe: Recipe) -> Project:
     own = Recipe(id=new_id("r"), name=recipe.name, steps=recipe.steps)
     plate = project.plate(plate_id).model_copy(update={"recipe": own.id, "own": {}})
     plates = tuple(plate if p.id == plate_id else p for p in project.plates)
-    used = {p.recipe for p in plates}
-    recipes = tuple(r for r in (*project.recipes, own) if r.id in used)
-    return project.model_copy(update={"plates": plates, "recipes": recipes})
-
-
-def _shown(value: Any, spec: FieldSpec) -> str:
-    if spec.kind == "choice":
-        return dict(spec.choices)[value].lower()
-    if spec.kind in ("fraction", "length"):
-        return f"{value * 100:g}"
-    return f"{value:g}"
+    recipes = (*project.recipes, own)
+    return without_circles(pruned(project.model_copy(update={"plates": plates, "recipes": recipes})))
 
 
 def family(project: Project, plate_id: str, uid: str, field: str, values: Sequence[Any]) -> Project:
@@ -139,7 +117,7 @@ def family(project: Project, plate_id: str, uid: str, field: str, values: Sequen
     after = plate_id
     for value in values:
         changed = step.with_params(**{field: value})
-        name = free_name(project, f"{plate.name} {spec.label.lower()} {_shown(value, spec)}")
+        name = free_name(project, f"{plate.name} {spec.label.lower()} {spec.kind.name(value, spec)}")
         member = plate.model_copy(
             update={"id": new_id("p"), "name": name, "own": {**plate.own, uid: changed.params.values()}}
         )

@@ -2,34 +2,36 @@
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Mapping
 from typing import Any, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, SerializeAsAny, ValidationError, ValidationInfo, model_validator
+from pydantic import (
+    Field,
+    SerializationInfo,
+    SerializeAsAny,
+    ValidationError,
+    ValidationInfo,
+    field_serializer,
+    field_validator,
+    model_validator,
+)
 
-from engraver.core.mesh.capture import Capture
-
+from .. import limits
 from ..errors import BadValue
 from ..files.picture import Reading
-from ..params import Params, fraction, integer, specs
+from ..params import Params, StepZero, specs
 from ..steps import StepKind, kind_of
+from .base import Model, new_id
+from .source import Source, SourceFile
 
-FORMAT_VERSION = 1
+__all__ = [
+    "FORMAT_VERSION", "MeshAs", "Model", "PictureAs", "Plate", "Project", "Recipe", "Source", "SourceFile", "Step",
+    "checked_params", "new_id", "settled",
+]  # fmt: skip
+
+FORMAT_VERSION = 2
 PictureAs = Literal["surface", "relief", "drawing", "tip", "subject", "sheet", "plain"]
 MeshAs = Literal["object", "detail", "rolled"]
-ReadAs = PictureAs | MeshAs
-# Step zero of a plate: how a picture is read, or a mesh captured.
-AnyReading = Reading | Capture
-
-
-def new_id(prefix: str) -> str:
-    """A short random id, unique within any project."""
-    return f"{prefix}-{secrets.token_hex(4)}"
-
-
-class Model(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 def checked_params(kind: StepKind, values: Mapping[str, Any], blobs: Mapping[str, bytes] | None = None) -> Params:
@@ -80,11 +82,11 @@ class Step(Model):
     ``uid`` is made once and kept by the recipe: it seeds the step's randomness.
     """
 
-    uid: str
-    kind: str
+    uid: str = Field(max_length=limits.ID)
+    kind: str = Field(max_length=limits.ID)
     version: int = 1
     on: bool = True
-    name: str = ""
+    name: str = Field("", max_length=limits.NAME)
     params: SerializeAsAny[Params]
 
     @model_validator(mode="before")
@@ -94,7 +96,9 @@ class Step(Model):
             return data
         kind = kind_of(str(data.get("kind", "")))
         version = data.get("version", kind.version)
-        if isinstance(version, int) and version > kind.version:
+        if type(version) is not int or version < 1:
+            raise BadValue(f"The step {kind.name} has a version that is no number")
+        if version > kind.version:
             raise BadValue(f"The step {kind.name} comes from a newer Engraver", "", "Update Engraver to use it")
         values = data.get("params", {})
         if isinstance(values, Params):
@@ -104,7 +108,7 @@ class Step(Model):
         if not isinstance(values, Mapping):
             raise BadValue(f"The step {kind.name} has settings that cannot be read")
         blobs = (info.context or {}).get("blobs")
-        lifted = kind.migrate(int(version), dict(values)) if version != kind.version else values
+        lifted = kind.migrate(version, dict(values)) if version != kind.version else values
         return {**data, "version": kind.version, "params": checked_params(kind, lifted, blobs)}
 
     @classmethod
@@ -129,9 +133,9 @@ class Step(Model):
 class Recipe(Model):
     """A line of steps, kept without its source."""
 
-    id: str
-    name: str = "Recipe"
-    steps: tuple[Step, ...] = ()
+    id: str = Field(max_length=limits.ID)
+    name: str = Field("Recipe", max_length=limits.NAME)
+    steps: tuple[Step, ...] = Field((), max_length=limits.STEPS)
 
     @model_validator(mode="after")
     def _unique(self) -> Recipe:
@@ -139,34 +143,6 @@ class Recipe(Model):
         if len(set(uids)) != len(uids):
             raise ValueError("two steps of a recipe have the same uid")
         return self
-
-
-class Source(Model):
-    """Where plates start: a picture or a mesh, kept as it came or linked, or a blank.
-
-    ``sha256`` is the digest of the file's bytes; ``link`` its path when it
-    is not embedded. A blank has a ``side`` in pixels and a ``grey``.
-    """
-
-    id: str
-    kind: Literal["picture", "mesh", "blank"] = "picture"
-    name: str
-    sha256: str = ""
-    link: str | None = None
-    side: int = Field(1024, ge=1, le=16384)
-    grey: float = Field(0.0, ge=0.0, le=1.0)
-
-    @property
-    def embedded(self) -> bool:
-        """Whether its bytes are kept in the project."""
-        return self.kind != "blank" and self.link is None
-
-
-class Blank(Params):
-    """The settings of a blank source, as the window shows them."""
-
-    side: int = integer(1024, 1, 16384, "Side", "Pixels along each side.", unit="px", soft=(64, 4096))
-    grey: float = fraction(0.5, 0.0, 1.0, "Grey", "The even tone it starts with.")
 
 
 class Plate(Model):
@@ -178,16 +154,38 @@ class Plate(Model):
     is the id of the destination it is measured for, "" for the usual one.
     """
 
-    id: str
-    name: str
-    source: str
-    reading: AnyReading = Reading()
-    recipe: str
-    own: dict[str, dict[str, Any]] = Field(default_factory=dict)
-    read_as: ReadAs = "plain"
+    id: str = Field(max_length=limits.ID)
+    name: str = Field(max_length=limits.NAME)
+    source: str = Field(max_length=limits.ID)
+    reading: SerializeAsAny[StepZero] = Reading()
+    recipe: str = Field(max_length=limits.ID)
+    own: dict[str, dict[str, Any]] = Field(default_factory=dict, max_length=limits.STEPS)
+    read_as: str = Field("plain", max_length=limits.ID)
     ready_for: str = Field("", max_length=40)
     raises: Literal["white", "black"] = "white"
     seed: int = Field(1, ge=0, lt=2**32)
+
+    @field_validator("reading", mode="before")
+    @classmethod
+    def _tagged(cls, value: Any, info: ValidationInfo) -> Any:
+        """Step zero from a file: the source kinds that are known come with the context, as ``readings``."""
+        if isinstance(value, StepZero):
+            return value
+        known: Mapping[str, type[StepZero]] = (info.context or {}).get("readings", {})
+        if not isinstance(value, Mapping):
+            raise ValueError("step zero cannot be read")
+        kind, version = value.get("kind"), value.get("version")
+        model = known.get(kind) if isinstance(kind, str) else None
+        if model is None or type(version) is not int:
+            raise ValueError("step zero is of a kind that Engraver does not know")
+        if version > model.version:
+            raise ValueError("step zero comes from a newer Engraver")
+        values = {name: v for name, v in value.items() if name not in ("kind", "version")}
+        return model.model_validate(model.lifted(version, values) if version < model.version else values)
+
+    @field_serializer("reading")
+    def _with_tag(self, reading: StepZero, info: SerializationInfo) -> dict[str, Any]:
+        return {"kind": reading.kind, "version": reading.version, **reading.model_dump(mode=info.mode)}
 
 
 _Item = TypeVar("_Item", Plate, Source, Recipe)
@@ -197,17 +195,22 @@ class Project(Model):
     """Everything in one file."""
 
     version: int = FORMAT_VERSION
-    name: str = "Untitled"
-    sources: tuple[Source, ...] = ()
-    recipes: tuple[Recipe, ...] = ()
-    plates: tuple[Plate, ...] = ()
+    name: str = Field("Untitled", max_length=limits.NAME)
+    sources: tuple[Source, ...] = Field((), max_length=limits.SOURCES)
+    recipes: tuple[Recipe, ...] = Field((), max_length=limits.RECIPES)
+    plates: tuple[Plate, ...] = Field((), max_length=limits.PLATES)
 
     @model_validator(mode="after")
     def _whole(self) -> Project:
-        sources, recipes = {s.id for s in self.sources}, {r.id for r in self.recipes}
+        sources, recipes = {s.id: s.kind for s in self.sources}, {r.id for r in self.recipes}
+        for items in (self.sources, self.recipes, self.plates):
+            if len({item.id for item in items}) != len(items):
+                raise ValueError("two things in it have the same id")
         for plate in self.plates:
             if plate.source not in sources or plate.recipe not in recipes:
                 raise ValueError(f"the plate {plate.name} refers to something that is not in the project")
+            if plate.reading.kind != sources[plate.source]:
+                raise ValueError(f"the plate {plate.name} reads its source as another kind than it is")
         return self
 
     def plate(self, id: str) -> Plate:
@@ -220,10 +223,12 @@ class Project(Model):
         return _find(self.recipes, id, "recipe")
 
     def line(self, plate_id: str) -> tuple[Step, ...]:
-        """The plate's steps, its own parameters in place."""
+        """The plate's steps, its own parameters in place; they were checked when they were set or read."""
         plate = self.plate(plate_id)
         return tuple(
-            step.with_params(**plate.own[step.uid]) if step.uid in plate.own else step
+            step.model_copy(update={"params": step.params.model_copy(update=plate.own[step.uid])})
+            if step.uid in plate.own
+            else step
             for step in self.recipe(plate.recipe).steps
         )
 

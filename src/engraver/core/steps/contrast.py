@@ -10,10 +10,9 @@ import numpy as np
 from pydantic import model_validator
 
 from ..numeric import monotone, tone
-from ..params import Params, choice, curve, fraction, number
-from ..params.fields import CurvePoints
+from ..params import CurvePoints, Params, choice, curve, fraction, number
 from ..raster import Pixels, Raster
-from .kind import StepContext, StepKind, banded, there, toned_extent
+from .kind import StepContext, StepKind, banded, measuring_mask, toned_extent
 
 _AUTO, _HELD = {"find": "auto"}, {"find": "held"}
 
@@ -95,7 +94,7 @@ def _levels(raster: Raster, params: Levels, context: StepContext) -> Raster:
 
 
 def _measure(raster: Raster, params: Levels, context: StepContext) -> dict[str, float]:
-    black, white = tone.percentiles(raster.pixels, (params.low, params.high), there(raster, context.outline))
+    black, white = tone.percentiles(raster.pixels, (params.low, params.high), measuring_mask(raster, context.outline))
     return {"black": black, "white": max(white, black + 1e-3)}
 
 

@@ -11,8 +11,9 @@ from pydantic import model_validator
 
 from ..errors import BadValue
 from ..numeric import distance, monotone, noise, resample, shapes, tone
-from ..numeric.halves import in_halves
+from ..numeric.split_rows import split_rows
 from ..params import (
+    CurvePoints,
     Params,
     Strokes,
     choice,
@@ -23,16 +24,16 @@ from ..params import (
     length,
     number,
     position,
-    strokes,
 )
-from ..params.fields import CurvePoints
+from ..params import strokes as stroke_field
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Wrap
 from .contrast import check_points
-from .kind import Outline, StepContext, StepKind
-from .marks import placed, stamped
+from .kind import Outline, StepContext, StepKind, renamed
+from .placed import placed, stamped, tip_heights
 
 Profile = Literal["straight", "smooth", "round", "sharp", "free"]
 BOXES = ("square", "rounded")
+SIDES = ("left", "top", "right", "bottom")
 _PLACED = ("circle", "oval", *BOXES, "polygon")
 # The way of a ragged border's marks is found at this size, whatever the scale, so that they lie the same.
 _REFERENCE = 384
@@ -101,8 +102,8 @@ class Falloff(Params):
     )  # fmt: skip
     x: float = position("x", 0.5, "Centre across", "Where the outline's middle lies.", when={"outline": _PLACED})
     y: float = position("y", 0.5, "Centre down", "Where the outline's middle lies.", when={"outline": _PLACED})
-    tip: Strokes = strokes("Tip", "The tones of another plate, laid along the border.")
-    marks: Strokes = strokes("Outlines", "Closed outlines drawn on the plate; together they are the shape.")
+    tip: Strokes = stroke_field("Tip", "The tones of another plate, laid along the border.")
+    strokes: Strokes = stroke_field("Outlines", "Closed outlines drawn on the plate; together they are the shape.")
 
     @model_validator(mode="after")
     def _profile_points(self) -> Falloff:
@@ -111,7 +112,9 @@ class Falloff(Params):
 
 
 def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
-    """Version 1 called *fill* off "same all round"."""
+    """Version 1 called *fill* off "same all round"; version 2 called its outlines marks."""
+    if version < 3:
+        values = renamed(values, "marks", "strokes")
     if version > 1:
         return values
     filled = not values.pop("same", True)
@@ -153,7 +156,7 @@ def outline_of(params: Falloff) -> Outline | None:
 def _drawn(params: Falloff, raster: Raster, context: StepContext) -> Pixels:
     """1 inside the outlines that were drawn, smooth over a pixel at their borders."""
     mask = np.zeros((raster.height, raster.width), np.uint8)
-    for stroke in params.marks:
+    for stroke in params.strokes:
         path = np.round((placed(stroke, context).points - 0.5) * (1 << _BITS))
         one = np.zeros_like(mask)
         cv2.fillPoly(one, [np.clip(path, -(1 << 24), 1 << 24).astype(np.int32)], 255, cv2.LINE_AA, _BITS)
@@ -186,7 +189,7 @@ def _depth(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
     if form is not None:
         return shapes.depth(rows, columns, form, half)
     if params.outline == "free":
-        if not params.marks:
+        if not params.strokes:
             return shapes.from_borders(rows, columns, half_pixel=half) - np.float32(
                 params.margin * min(rows, columns)
             )
@@ -271,7 +274,7 @@ def wandering(params: Falloff, deep: Pixels, seed: int, wrap: Wrap) -> Pixels:
     return grown
 
 
-def _stamped(params: Falloff, deep: Pixels, seed: int) -> Pixels:
+def _stamped(params: Falloff, deep: Pixels, seed: int, context: StepContext) -> Pixels:
     """0..1: marks of the tip laid along the outline, each turned by chance."""
     rows, columns = deep.shape
     ratio = _REFERENCE / min(rows, columns)
@@ -279,12 +282,12 @@ def _stamped(params: Falloff, deep: Pixels, seed: int) -> Pixels:
     small = cv2.resize(deep, size, interpolation=cv2.INTER_AREA if ratio < 1 else cv2.INTER_LINEAR)
     at = params.ragged * params.fade * min(rows, columns) / 2
     paths, _ = cv2.findContours((small > at).astype(np.uint8), cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)
-    out = np.zeros_like(deep)
+    out, tip = np.zeros_like(deep), tip_heights(params.tip[0], context)
     radius = max(0.6, params.ragged_size * min(rows, columns) / 2)
     for n, path in enumerate(paths):
         places = (path[:, 0].astype(np.float64) + 0.5) / ratio
         closed = np.concatenate([places, places[:1]])
-        stamped(params.tip[0], closed, np.ones(len(closed)), radius, out, seed + n)
+        stamped(params.tip[0], tip, closed, np.ones(len(closed)), radius, out, seed + n)
     return out
 
 
@@ -303,7 +306,7 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
     if params.ragged > 0 and fade > 0 and not (params.ragged_by == "tip" and not params.tip):
         seed = (context.seed + params.seed * 7919) & 0xFFFFFFFF
         if params.ragged_by == "tip":
-            wander = _stamped(params, deep, seed)
+            wander = _stamped(params, deep, seed, context)
         else:
             wander = wandering(params, deep, seed, context.out.wrap)
         context.check()
@@ -323,7 +326,7 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
             if outside is not None:
                 part[outside] = 0
 
-    in_halves(faded, rows)
+    split_rows(faded, rows)
     return deep
 
 
@@ -351,5 +354,5 @@ def _extent(params: Falloff, facts: Facts) -> Facts:
 FALLOFF = StepKind(
     id="falloff", name="Falloff", group="edge", help="Fades the plate to zero before its border.",
     params=Falloff, apply=_falloff, extent=_extent, takes="any", gives="any", agreement="scales",
-    editor="falloff", version=2, migrate=_migrate,
+    editor="falloff", version=3, migrate=_migrate,
 )  # fmt: skip

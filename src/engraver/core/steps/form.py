@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
 
 from ..errors import BadPicture
 from ..numeric import blur, form, resample, surface, wide
-from ..params import Params, Strokes, choice, fraction, length, strokes
+from ..params import Params, Strokes, choice, fraction, length
+from ..params import strokes as stroke_field
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
-from .kind import StepContext, StepKind
-from .marks import painted, tagged
+from .kind import StepContext, StepKind, renamed
+from .placed import painted, tagged
 
 Shape = Literal["plane", "quadric", "wide"]
 # The global fit looks at this many blocks along each side.
@@ -38,7 +39,7 @@ class RemoveForm(Params):
         "mean", {"mean": "Its mean", "zero": "Zero"}, "Lay it on",
         "Where the form is laid flat: at its own mean height, or at the grey that is zero.",
     )  # fmt: skip
-    marks: Strokes = strokes("Fit here", "Areas painted out of the form, or the only ones it is taken from.")
+    strokes: Strokes = stroke_field("Fit here", "Areas painted out of the form, or the only ones it is taken from.")
 
 
 def _reduced(raster: Raster, weight: Pixels | None, side: float) -> tuple[Pixels, Pixels]:
@@ -53,7 +54,7 @@ def _weight(raster: Raster, params: RemoveForm, context: StepContext, side: floa
     small, cover = _reduced(raster, raster.coverage, side)
     shrink = np.diag([small.shape[1] / raster.width, small.shape[0] / raster.height, 1.0])
     context = replace(context, from_source=shrink @ context.from_source)
-    inside, outside = tagged(params.marks, context, "in"), tagged(params.marks, context, "out")
+    inside, outside = tagged(params.strokes, context, "in"), tagged(params.strokes, context, "out")
     if inside:
         cover = cover * painted(inside, *small.shape)
     if outside:
@@ -74,7 +75,7 @@ def estimate(raster: Raster, params: RemoveForm, context: StepContext) -> Pixels
     try:
         found, _ = surface.fit_polynomial(small, order, cover)
     except ValueError as error:
-        if params.marks:
+        if params.strokes:
             raise BadPicture("The form cannot be found", "too little is left to fit", "Paint less out") from error
         return np.full_like(raster.pixels, _mean(raster.pixels, raster.coverage))  # a few pixels have no form
     if raster.wrap[0] or raster.wrap[1]:  # a form that rises across a wrap would leave a seam
@@ -150,9 +151,14 @@ def _extent(params: RemoveForm, facts: Facts) -> Facts:
     return facts.but(lattice=None)
 
 
+def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 called its strokes marks."""
+    return renamed(values, "marks", "strokes") if version < 2 else values
+
+
 REMOVE_FORM = StepKind(
     id="remove-form", name="Remove form", group="relief",
     help="Takes away the large shape, so that detail on a curved surface lies flat.",
-    params=RemoveForm, apply=_apply, extent=_extent, agreement="scales",
+    params=RemoveForm, apply=_apply, extent=_extent, version=2, migrate=_migrate, agreement="scales",
     reveal=_reveal, revealed="the form", editor="remove-form",
 )  # fmt: skip

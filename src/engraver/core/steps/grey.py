@@ -10,8 +10,7 @@ from pydantic import model_validator
 
 from ..errors import BadValue
 from ..numeric import tone
-from ..params import Params, choice, colour, flag, fraction
-from ..params.fields import Colour
+from ..params import Colour, Params, choice, colour, flag, fraction
 from ..raster import Facts, Pixels, Raster
 from .kind import StepContext, StepKind
 

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from ..numeric import blur
-from ..params import Params, Stroke, Strokes, strokes
+from ..params import Params, Stroke, Strokes
+from ..params import strokes as stroke_field
+from ..pressing.marks import along
 from ..raster import ZERO_LEVEL, Pixels, Raster
-from .kind import StepContext, StepKind
-from .marks import LEAST, along, placed, stamped
+from .kind import StepContext, StepKind, renamed
+from .placed import LEAST, placed, stamped, tip_heights
 
 TAGS = ("raise", "cut", "level", "smooth", "smudge", "zero")
 Path = NDArray[np.float64]
@@ -22,7 +25,7 @@ _SMOOTH, _DAB = 0.45, 0.22
 
 
 class HandWork(Params):
-    marks: Strokes = strokes("Strokes", "What the hand did, stroke by stroke, in the order it was done.")
+    strokes: Strokes = stroke_field("Strokes", "What the hand did, stroke by stroke, in the order it was done.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +43,7 @@ def _touch(stroke: Stroke, context: StepContext, height: int, width: int) -> _To
     from ..numeric import shape_kernels
 
     here = placed(stroke, context)
-    left, top, right, bottom = here.box(1.0 + (here.radius * 0.5 if stroke.tip else 0.0))
+    left, top, right, bottom = here.box(1.0 + (here.radius * 0.5 if stroke.tipped else 0.0))
     rows = slice(max(0, int(top)), min(height, int(np.ceil(bottom)) + 1))
     columns = slice(max(0, int(left)), min(width, int(np.ceil(right)) + 1))
     if rows.start >= rows.stop or columns.start >= columns.stop:
@@ -48,8 +51,8 @@ def _touch(stroke: Stroke, context: StepContext, height: int, width: int) -> _To
     mask = np.zeros((rows.stop - rows.start, columns.stop - columns.start), np.float32)
     pressure = np.clip(stroke.points[:, 2].astype(np.float64), 0, 1)
     path = here.points - (columns.start, rows.start)
-    if stroke.tip:
-        stamped(stroke, path, pressure, here.radius, mask)
+    if stroke.tipped:
+        stamped(stroke, tip_heights(stroke, context), path, pressure, here.radius, mask)
     else:
         shape_kernels.brush(np.column_stack([path, pressure]), here.radius, LEAST, max(stroke.soft, 0.02), mask)
     mask *= np.float32(stroke.strength)
@@ -109,7 +112,7 @@ def _one(pixels: Pixels, touch: _Touch, zero: float, wrap: tuple[bool, bool]) ->
 def _hand(raster: Raster, params: HandWork, context: StepContext) -> Raster:
     pixels = blur.spread(raster.pixels, raster.coverage).copy()
     zero = ZERO_LEVEL[raster.zero]
-    for stroke in params.marks:
+    for stroke in params.strokes:
         if stroke.tag not in TAGS:
             continue
         context.check()
@@ -119,8 +122,13 @@ def _hand(raster: Raster, params: HandWork, context: StepContext) -> Raster:
     return raster.but(pixels=pixels)
 
 
+def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 called its strokes marks."""
+    return renamed(values, "marks", "strokes") if version < 2 else values
+
+
 HAND = StepKind(
     id="hand", name="By hand", group="relief", help="Raises, cuts, levels, smooths, smudges: strokes stay data.",
-    params=HandWork, apply=_hand, agreement="tone", only_here=True, editor="hand",
-    one_by_one="marks",
+    params=HandWork, apply=_hand, version=2, migrate=_migrate, agreement="tone", only_here=True, editor="hand",
+    one_by_one="strokes",
 )  # fmt: skip

@@ -3,26 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..numeric import blur, harmonic, patch, tone
-from ..params import Params, Strokes, strokes
+from ..params import Params, Strokes
+from ..params import strokes as stroke_field
 from ..raster import Facts, Pixels, Raster
-from .kind import StepContext, StepKind
-from .marks import Placed, painted, tagged
+from .kind import StepContext, StepKind, renamed
+from .placed import Placed, painted, tagged
 
 _COVERS = 0.5
 
 
 class Heal(Params):
-    marks: Strokes = strokes("Strokes", "What is healed: each stroke takes a piece found nearby, or a chosen one.")
+    strokes: Strokes = stroke_field(
+        "Strokes", "What is healed: each stroke takes a piece found nearby, or a chosen one."
+    )
 
 
 def _masks(raster: Raster, params: Heal, context: StepContext) -> Iterator[tuple[Placed, Pixels]]:
     """Each stroke with what it paints here; what lies outside the picture is passed over."""
-    for stroke in tagged(params.marks, context, "auto", "from"):
+    for stroke in tagged(params.strokes, context, "auto", "from"):
         cover = painted([stroke], raster.height, raster.width)
         if (cover > _COVERS).any() and not (cover > _COVERS).all():
             yield stroke, cover
@@ -68,18 +72,23 @@ def _heal(raster: Raster, params: Heal, context: StepContext) -> Raster:
 
 
 def _extent(params: Heal, facts: Facts) -> Facts:
-    return facts.but(lattice=None) if params.marks else facts
+    return facts.but(lattice=None) if params.strokes else facts
 
 
 def _tells(params: Heal, autos: Mapping[str, float]) -> str:
-    if not params.marks:
+    if not params.strokes:
         return "Paint over a blemish: a fitting piece is found nearby. The right button picks a piece yourself."
     return "Strokes stay on their blemish when the crop moves. Y turns the arrow round."
+
+
+def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 called its strokes marks."""
+    return renamed(values, "marks", "strokes") if version < 2 else values
 
 
 HEAL = StepKind(
     id="heal", name="Heal", group="clean", help="Paints blemishes over with fitting pieces, their tones matched.",
     params=Heal, apply=_heal, extent=_extent, takes="any", gives="any", agreement="grain",
-    measure=_measure, measures=lambda p: any(s.shift is None for s in p.marks), tells=_tells,
-    only_here=True, editor="heal",
+    measure=_measure, measures=lambda p: any(s.shift is None for s in p.strokes), tells=_tells,
+    version=2, migrate=_migrate, only_here=True, editor="heal",
 )  # fmt: skip

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -12,18 +12,22 @@ from pydantic import model_validator
 
 from ..errors import BadValue
 from ..numeric import blur, matte, resample, tone
-from ..params import Params, Strokes, choice, fraction, length, strokes
+from ..params import Params, Strokes, choice, fraction, length
+from ..params import strokes as stroke_field
 from ..raster import Facts, Pixels, Raster
-from .kind import StepContext, StepKind, there
-from .marks import painted, tagged
+from .kind import StepContext, StepKind, measuring_mask, renamed
+from .placed import painted, tagged
 
 _SMALLEST = 8
-_MARKS, _TONE = {"how": "marks"}, {"how": "tone"}
+_STROKES, _TONE = {"how": "strokes"}, {"how": "tone"}
 
 
 class Isolate(Params):
-    how: Literal["marks", "tone"] = choice(
-        "marks", {"marks": "By marks", "tone": "By tone"}, "Find it", "From a few strokes, or by its tone alone."
+    how: Literal["strokes", "tone"] = choice(
+        "strokes",
+        {"strokes": "By strokes", "tone": "By tone"},
+        "Find it",
+        "From a few strokes, or by its tone alone.",
     )
     subject: Literal["bright", "dark"] = choice(
         "bright", {"bright": "Bright", "dark": "Dark"}, "The subject is", "Which side of the cut is kept.", when=_TONE
@@ -37,16 +41,20 @@ class Isolate(Params):
     )
     width: float = fraction(0.15, 0.01, 1.0, "Soft over", "From nothing to all, in tone.", when=_TONE)
     reach: float = length(
-        0.02, 0.0, 0.2, "Reach", "Half the width of the band in which the border is refined.", when=_MARKS,
+        0.02, 0.0, 0.2, "Reach", "Half the width of the band in which the border is refined.", when=_STROKES,
         soft=(0.0, 0.08),
     )  # fmt: skip
-    grip: float = fraction(1.0, 0.0, 1.0, "Grip", "How much the border follows the picture's own wisps.", when=_MARKS)
+    grip: float = fraction(
+        1.0, 0.0, 1.0, "Grip", "How much the border follows the picture's own wisps.", when=_STROKES
+    )
     soften: float = length(0.0, 0.0, 0.1, "Soften", "Softens the border afterwards.", step=0.0005, soft=(0.0, 0.02))
     low: float = fraction(0.0, 0.0, 0.9, "Drop below", "What belongs to it less than this goes entirely.")
     high: float = fraction(1.0, 0.1, 1.0, "All above", "What belongs to it more than this stays entirely.")
     holes: float = length(0.02, 0.0, 0.5, "Fill holes", "Holes up to this size are filled.", soft=(0.0, 0.1))
     specks: float = length(0.02, 0.0, 0.5, "Drop specks", "Islands up to this size are dropped.", soft=(0.0, 0.1))
-    marks: Strokes = strokes("Marks", "Strokes that say keep or remove; they grow to the borders.", when=_MARKS)
+    strokes: Strokes = stroke_field(
+        "Strokes", "Strokes that say keep or remove; they grow to the borders.", when=_STROKES
+    )
 
     @model_validator(mode="after")
     def _order(self) -> Isolate:
@@ -67,16 +75,16 @@ def _seeds(raster: Raster, params: Isolate, context: StepContext, size: tuple[in
         context.facts, context.out, size, from_source=shrink @ context.from_source, source=context.source
     )
     groups = (("keep",), ("remove",), ("keep-only",), ("remove-only",))
-    return tuple(painted(tagged(params.marks, small, *tags), rows, columns) for tags in groups)
+    return tuple(painted(tagged(params.strokes, small, *tags), rows, columns) for tags in groups)
 
 
 def _region(raster: Raster, params: Isolate, context: StepContext) -> Pixels:
-    """The region the marks grow to, 0..1 at the raster's size.
+    """The region the strokes grow to, 0..1 at the raster's size.
 
     Raises
     ------
     BadValue
-        When the marks leave nothing.
+        When the strokes leave nothing.
     """
     ratio = min(1.0, matte.SEED_SIDE / raster.shorter)
     size = max(2, round(raster.height * ratio)), max(2, round(raster.width * ratio))
@@ -92,7 +100,7 @@ def _region(raster: Raster, params: Isolate, context: StepContext) -> Pixels:
     keep_all, remove_all = keep | only_keep, (remove | only_remove) & ~keep
     keep_all = keep_all & ~only_remove
     if not keep_all.any() or not remove_all.any():
-        raise BadValue("The marks leave nothing", "keep and remove lie over each other", "Take one of them back")
+        raise BadValue("The strokes leave nothing", "keep and remove lie over each other", "Take one of them back")
     if keep.any():
         found = matte.grown(small, keep & ~only_remove if (keep & ~only_remove).any() else keep_all, remove_all)
     else:
@@ -151,7 +159,7 @@ def _cover(raster: Raster, params: Isolate, context: StepContext, region: Pixels
 
 def _waits(params: Isolate) -> bool:
     """Whether nothing is marked to keep yet: then nothing is done."""
-    return params.how == "marks" and not any(s.tag in ("keep", "keep-only") for s in params.marks)
+    return params.how == "strokes" and not any(s.tag in ("keep", "keep-only") for s in params.strokes)
 
 
 def _isolate(raster: Raster, params: Isolate, context: StepContext) -> Raster:
@@ -162,14 +170,14 @@ def _isolate(raster: Raster, params: Isolate, context: StepContext) -> Raster:
 
 
 def _measure(raster: Raster, params: Isolate, context: StepContext) -> dict[str, float]:
-    return {"level": matte.otsu(tone.luma(raster.pixels), there(raster, None))}
+    return {"level": matte.otsu(tone.luma(raster.pixels), measuring_mask(raster, None))}
 
 
 def _reveal(raster: Raster, params: Isolate, context: StepContext) -> Raster:
     """The matte, the band in which it was refined set off from what is sure."""
     if _waits(params):
         return raster
-    if params.how == "marks" and raster.shorter >= _SMALLEST:
+    if params.how == "strokes" and raster.shorter >= _SMALLEST:
         region = _region(raster, params, context)
         cover = _cover(raster, params, context, region)
         sure, out = matte.band(region, params.reach * raster.shorter)
@@ -184,17 +192,26 @@ def _extent(params: Isolate, facts: Facts) -> Facts:
 
 def _tells(params: Isolate, autos: Mapping[str, float]) -> str:
     if _waits(params):
-        return "Paint over a part of what is to stay (K), then over what goes (M): marks grow to the borders."
-    if params.how == "marks":
+        return "Paint over a part of what is to stay (K), then over what goes (M): strokes grow to the borders."
+    if params.how == "strokes":
         return "K keeps, M removes. Marks grow to the borders; L takes back the last leap."
     if "level" not in autos:
         return ""
     return f"Found: the cut at {autos['level'] * 100:.1f} %"
 
 
+def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 called its strokes marks, also as the way to find the subject."""
+    if version > 1:
+        return values
+    lifted = renamed(values, "marks", "strokes")
+    return {**lifted, "how": "strokes"} if lifted.get("how") == "marks" else lifted
+
+
 ISOLATE = StepKind(
     id="isolate", name="Isolate", group="isolate", help="Lifts a subject off its ground; the ground goes to zero.",
-    params=Isolate, apply=_isolate, extent=_extent, takes="any", gives="any", agreement="tone",
+    params=Isolate, apply=_isolate, extent=_extent, takes="any", gives="any", version=2,
+    migrate=_migrate, agreement="tone",
     measure=_measure, measures=lambda p: p.how == "tone" and p.find == "auto", tells=_tells,
     reveal=_reveal, revealed="the matte", only_here=True, editor="isolate",
 )  # fmt: skip

@@ -7,7 +7,6 @@ the list in ``catalogue.py``, and test it.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Any, Literal
@@ -17,13 +16,15 @@ from numpy.typing import NDArray
 
 from ..errors import Watch, unwatched
 from ..numeric import shapes
+from ..numeric.split_rows import split_rows
 from ..params import Params, specs
 from ..raster import Facts, Pixels, Raster
 
 Group = Literal["source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size"]
 Agreement = Literal["scales", "tone", "grain"]
 Matrix = NDArray[np.float64]
-_THREADS = 2
+# The side at which steps look at another plate.
+PLATE_SIDE = 1024
 NOTHING: Mapping[str, float] = MappingProxyType({})
 
 
@@ -62,6 +63,9 @@ class StepContext:
         Of the source at full size.
     references : mapping
         Rasters of other sources, by the field that names them, brought into this frame.
+    plates : mapping
+        Finished rasters of other plates that the parameters refer to, by the plate's id, at a side of
+        at most ``PLATE_SIDE``.
     check : callable
         Raises Cancelled when nobody waits any more; call it between slow parts.
     """
@@ -76,6 +80,7 @@ class StepContext:
     from_source: Matrix = field(default_factory=lambda: np.eye(3))
     source: Facts = field(default_factory=lambda: Facts(1, 1))
     references: Mapping[str, Raster] = field(default_factory=lambda: MappingProxyType({}))
+    plates: Mapping[str, Raster] = field(default_factory=lambda: MappingProxyType({}))
     check: Watch = unwatched
 
 
@@ -174,16 +179,33 @@ class StepKind:
             raise TypeError(f"step {self.id}: its help must be a sentence")
         if (self.reveal is None) != (not self.revealed):
             raise TypeError(f"step {self.id}: what it reveals needs a name")
-        specs(self.params)
-        self.params()
+        try:
+            specs(self.params)
+            self.params()
+        except (TypeError, ValueError) as error:
+            raise TypeError(f"step {self.id}: {error}") from error
+        if self.one_by_one and self.one_by_one not in specs(self.params):
+            raise TypeError(f"step {self.id}: it has no field {self.one_by_one!r} of strokes")
 
     @property
     def references(self) -> tuple[str, ...]:
         """The fields that name another source."""
-        return tuple(name for name, spec in specs(self.params).items() if spec.kind == "reference")
+        return tuple(name for name, spec in specs(self.params).items() if spec.kind.refers == "source")
+
+    def refers_to(self, params: Params) -> tuple[tuple[str, str], ...]:
+        """What of the project these parameters need, as pairs of ("source" or "plate", id), each once."""
+        found = [
+            pair for name, spec in specs(self.params).items() for pair in spec.kind.references(getattr(params, name))
+        ]
+        return tuple(dict.fromkeys(found))
 
 
-def there(raster: Raster, outline: Outline | None) -> NDArray[np.uint8] | None:
+def renamed(values: dict[str, Any], old: str, new: str) -> dict[str, Any]:
+    """Values of an older version with one of them under its present name."""
+    return {(new if name == old else name): value for name, value in values.items()}
+
+
+def measuring_mask(raster: Raster, outline: Outline | None) -> NDArray[np.uint8] | None:
     """Where to measure: inside the outline and where the raster is covered; None for everywhere."""
     mask = outline.mask(raster.height, raster.width) if outline is not None else None
     if raster.coverage is not None:
@@ -192,20 +214,15 @@ def there(raster: Raster, outline: Outline | None) -> NDArray[np.uint8] | None:
     return mask
 
 
-def banded(
-    values: Pixels, function: Callable[[Pixels], Pixels], check: Callable[[], None], rows: int = 256
-) -> Pixels:
-    """Apply a pointwise function band by band in two threads: it can be stopped, a band stays in the cache."""
+def banded(values: Pixels, function: Callable[[Pixels], Pixels], check: Watch, rows: int = 256) -> Pixels:
+    """Apply a pointwise function band by band on every core: it can be stopped, a band stays in the cache."""
     if values.shape[0] <= rows:
         return function(values)
     result = np.empty_like(values)
-    edges = range(0, values.shape[0], rows)
 
-    def band(top: int) -> None:
+    def band(top: int, bottom: int) -> None:
         check()
-        result[top : top + rows] = function(values[top : top + rows])
+        result[top:bottom] = function(values[top:bottom])
 
-    with ThreadPoolExecutor(_THREADS) as pool:
-        for done in [pool.submit(band, top) for top in edges]:
-            done.result()
+    split_rows(band, values.shape[0], rows)
     return result

@@ -11,8 +11,7 @@ from pydantic import model_validator
 
 from ..errors import BadPicture
 from ..numeric import blur, framing, resample, ruled, tone, warp
-from ..params import Params, choice, flag, length, number, points
-from ..params.fields import CurvePoints
+from ..params import CurvePoints, Params, choice, flag, length, number, points
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
 from .kind import NOTHING, Finder, Matrix, StepContext, StepKind
 

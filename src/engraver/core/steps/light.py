@@ -11,10 +11,11 @@ import numpy as np
 
 from ..errors import BadPicture, BadValue
 from ..numeric import blur, resample, surface
-from ..params import Params, Strokes, choice, fraction, integer, length, reference, strokes
+from ..params import Params, Strokes, choice, fraction, integer, length, reference
+from ..params import strokes as stroke_field
 from ..raster import Pixels, Raster
-from .kind import StepContext, StepKind, same_extent, toned_extent
-from .marks import painted, tagged
+from .kind import StepContext, StepKind, renamed, same_extent, toned_extent
+from .placed import painted, tagged
 
 # Light is smooth: it is found on a picture reduced to this many pixels on its shorter side.
 FIT_SIDE = 512
@@ -54,13 +55,13 @@ class EvenLight(Params):
         "Blank picture", "A picture of the empty set-up, of the same size.", when={"light": "blank"}
     )
     amount: float = fraction(1.0, 0.0, 1.0, "Amount", "How much of it is taken out.")
-    marks: Strokes = strokes("Fit here", "Areas painted out of the fit, or the only ones in it.")
+    strokes: Strokes = stroke_field("Fit here", "Areas painted out of the fit, or the only ones in it.")
 
 
 def _counted(raster: Raster, params: EvenLight, context: StepContext) -> Pixels | None:
     """How much each pixel counts for the fit, or None for all alike."""
     cover = raster.coverage
-    inside, outside = tagged(params.marks, context, "in"), tagged(params.marks, context, "out")
+    inside, outside = tagged(params.strokes, context, "in"), tagged(params.strokes, context, "out")
     if not inside and not outside:
         return cover
     weight = painted(inside, raster.height, raster.width) if inside else np.ones_like(raster.pixels)
@@ -98,7 +99,7 @@ def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str
     try:
         found, left = surface.fit_polynomial(values, params.order, weight)
     except ValueError as error:
-        if not params.marks and raster.coverage is None:  # a picture of a few pixels has no light to take out
+        if not params.strokes and raster.coverage is None:  # a picture of a few pixels has no light to take out
             return {"even": 1.0, "varies": 0.0}
         raise BadPicture("The light cannot be found", "too little is left to fit", "Paint less out") from error
     fitted = surface.polynomial(small.shape[0], small.shape[1], found, params.order)
@@ -202,8 +203,10 @@ def _mean(values: Pixels, coverage: Pixels | None) -> float:
 
 
 def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
-    """Version 1 knew the blur only, subtracted by default."""
-    return {"light": "blur", "method": "subtract", **values} if version < 2 else values
+    """Version 1 knew the blur only, subtracted by default; version 2 called its strokes marks."""
+    if version < 2:
+        values = {"light": "blur", "method": "subtract", **values}
+    return renamed(values, "marks", "strokes") if version < 3 else values
 
 
 def _tells(params: EvenLight, autos: Mapping[str, float]) -> str:
@@ -218,7 +221,7 @@ def _tells(params: EvenLight, autos: Mapping[str, float]) -> str:
 
 EVEN_LIGHT = StepKind(
     id="even-light", name="Even light", group="light", help="Takes out light that falls off across the picture.",
-    params=EvenLight, apply=_even, version=2, migrate=_migrate, agreement="scales",
+    params=EvenLight, apply=_even, version=3, migrate=_migrate, agreement="scales",
     extent=lambda p, facts: (toned_extent if p.method == "divide" else same_extent)(p, facts),
     measure=measure, measures=lambda p: p.light == "surface", tells=_tells,
     reveal=_reveal, revealed="the light", editor="even-light",

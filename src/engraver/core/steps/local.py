@@ -11,7 +11,7 @@ import numpy as np
 from ..numeric import blur, tone, wide
 from ..params import Params, choice, flag, fraction, length, number
 from ..raster import Pixels, Raster
-from .kind import StepContext, StepKind, there, toned_extent
+from .kind import StepContext, StepKind, measuring_mask, toned_extent
 
 LAYERS = ("coarse", "medium", "fine", "finest")
 # Each layer's features are a quarter as wide as those of the one above.
@@ -56,7 +56,7 @@ def _local(raster: Raster, params: LocalContrast, context: StepContext) -> Raste
 
 def _usual_spread(raster: Raster, params: LocalContrast, context: StepContext) -> dict[str, float]:
     _, spread = _local_spread(raster, params.size)
-    mask = there(raster, context.outline)
+    mask = measuring_mask(raster, context.outline)
     if mask is not None:
         mask = cv2.resize(mask, (spread.shape[1], spread.shape[0]), interpolation=cv2.INTER_NEAREST)
     some = spread if mask is None else spread[mask > 0]

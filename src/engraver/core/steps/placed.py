@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import BadValue
 from ..params import Stroke
+from ..pressing.marks import Mark, along, lay
+from ..pressing.tip import tip_of
 from ..raster import Pixels
 from .kind import Matrix, StepContext
 
 _BITS = 4
 # A lighter touch makes a tip this much narrower at no pressure.
 LEAST = 0.35
+GONE = "It follows a plate that is not in the project any more"
+TAKE_ANOTHER = "Choose another plate, or undo its removal"
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,44 +87,33 @@ def tagged(strokes: Iterable[Stroke], context: StepContext, *tags: str) -> list[
     return [placed(stroke, context) for stroke in strokes if stroke.tag in tags]
 
 
-def along(path: NDArray[np.float64], step: float) -> NDArray[np.float64]:
-    """Rows of ``path`` (n, 2 or more) at even ways along it, about ``step`` apart; its ends among them."""
-    legs = np.hypot(*np.diff(path[:, :2], axis=0).T) if len(path) > 1 else np.zeros(0)
-    total = float(legs.sum())
-    count = int(total / max(step, 0.5))
-    if count < 1:
-        return path[:1]
-    way, at = np.concatenate([[0.0], np.cumsum(legs)]), np.linspace(0, total, count + 1)
-    return np.column_stack([np.interp(at, way, path[:, k]) for k in range(path.shape[1])])
+def tip_heights(stroke: Stroke, context: StepContext) -> Pixels:
+    """What is laid along a stroke: what it keeps, or another plate as it is finished now.
+
+    Raises
+    ------
+    BadValue
+        The plate is not there any more.
+    """
+    if not stroke.tip_plate:
+        return stroke.tip_tones
+    plate = context.plates.get(stroke.tip_plate)
+    if plate is None:
+        raise BadValue(GONE, "", TAKE_ANOTHER)
+    return tip_of(plate)
 
 
 def stamped(
-    stroke: Stroke, path: NDArray[np.float64], pressure: NDArray[np.float64], radius: float, out: Pixels,
+    stroke: Stroke, tip: Pixels, path: NDArray[np.float64], pressure: NDArray[np.float64], radius: float, out: Pixels,
     seed: int = 0,
 ) -> None:  # fmt: skip
-    """The tip laid along the path, turned and sized by the stroke's own chance; the greatest of all marks counts."""
-    tones = stroke.tip_tones
-    half = tones.shape[0] / 2
+    """The tip laid along the path, turned and sized by the stroke's own chance; the greater mark counts."""
     chance = np.random.Generator(np.random.PCG64(int(stroke.digest, 16) ^ seed))
-    for x, y, touch in along(np.column_stack([path, pressure]), stroke.spacing * radius):
-        angle = np.radians(stroke.turn) * chance.uniform(-1, 1)
-        size = radius * (LEAST + (1 - LEAST) * touch) * (1 - stroke.vary * chance.random())
-        reach = int(size * 1.5) + 2
-        rows = slice(max(0, int(y) - reach), min(out.shape[0], int(y) + reach + 1))
-        columns = slice(max(0, int(x) - reach), min(out.shape[1], int(x) + reach + 1))
-        if rows.start >= rows.stop or columns.start >= columns.stop:
-            continue
-        # From a pixel of the mark back into the tip, centres at .5 on both sides.
-        scale = half / max(size, 1e-6)
-        c, s = np.cos(angle) * scale, np.sin(angle) * scale
-        u, v = columns.start + 0.5 - x, rows.start + 0.5 - y
-        back = np.array([[c, s, c * u + s * v + half - 0.5], [-s, c, c * v - s * u + half - 0.5]])
-        spot = out[rows, columns]
-        way = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        source = tones
-        if scale > 1.5:  # a mark smaller than its tip is averaged
-            shrink = 1 / scale
-            source = cv2.resize(tones, None, fx=shrink, fy=shrink, interpolation=cv2.INTER_AREA)
-            back = shrink * back + np.array([[0, 0, 0.5 * shrink - 0.5]] * 2)
-        mark = cv2.warpAffine(source, back, (spot.shape[1], spot.shape[0]), flags=way)
-        np.maximum(spot, mark * np.float32(touch), out=spot)
+
+    def marks() -> Iterator[Mark]:
+        for x, y, touch in along(np.column_stack([path, pressure]), stroke.spacing * radius):
+            turn = stroke.turn * chance.uniform(-1, 1)
+            size = radius * (LEAST + (1 - LEAST) * touch) * (1 - stroke.vary * chance.random())
+            yield Mark(float(x), float(y), float(size), float(turn), strength=float(touch))
+
+    lay(tip, marks(), out, "greater")

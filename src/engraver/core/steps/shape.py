@@ -13,8 +13,7 @@ from pydantic import model_validator
 
 from ..errors import BadPicture
 from ..numeric import blur, distance, monotone, resample, tone
-from ..params import Params, choice, curve, flag, fraction, length
-from ..params.fields import CurvePoints
+from ..params import CurvePoints, Params, choice, curve, flag, fraction, length
 from ..raster import ZERO_LEVEL, Pixels, Raster
 from .contrast import check_points
 from .kind import StepContext, StepKind, toned_extent

@@ -9,10 +9,10 @@ import numpy as np
 
 from ..errors import BadPicture
 from ..numeric import blur, slopes, tone, wide
-from ..numeric.halves import in_halves
+from ..numeric.split_rows import split_rows
 from ..params import Params, choice, fraction, length, number
 from ..raster import Facts, Pixels, Raster
-from .kind import StepContext, StepKind, there, toned_extent
+from .kind import StepContext, StepKind, measuring_mask, toned_extent
 
 # Mean departure from unit length above which a picture is no normal map.
 NOT_NORMALS = 0.2
@@ -68,7 +68,7 @@ def _measure(raster: Raster, params: Slopes, context: StepContext) -> dict[str, 
     across, down, off = slopes.of_normals(raster.pixels, green_up=up)
     context.check()
     height = slopes.integrate(across, down, raster.wrap)
-    lo, hi = tone.percentiles(height, (params.low, params.high), there(raster, context.outline))
+    lo, hi = tone.percentiles(height, (params.low, params.high), measuring_mask(raster, context.outline))
     return {"lo": lo, "hi": max(hi, lo + 1e-6), "up": float(up), "sure": sure, "off": off}
 
 
@@ -160,7 +160,7 @@ def _sky(raster: Raster, params: MaskFrom) -> Pixels:
     height = height * np.float32(params.strength * raster.shorter / factor)
     angles = np.arange(_SKY_WAYS) * 2 * np.pi / _SKY_WAYS
     ways, out = np.stack([np.cos(angles), np.sin(angles)], axis=1), np.empty_like(height)
-    in_halves(lambda a, b: shape_kernels.open_sky(height, reach, ways, a, b, out), height.shape[0])
+    split_rows(lambda a, b: shape_kernels.open_sky(height, reach, ways, a, b, out), height.shape[0])
     inner = np.ascontiguousarray(out[deep:-deep, deep:-deep])
     open_ = wide.enlarged(inner, raster.height, raster.width, raster.wrap)
     found: Pixels = np.clip((open_ * 2 - 1) * np.float32(params.amount) + np.float32(1), 0, 1)

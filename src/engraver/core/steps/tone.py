@@ -10,11 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import model_validator
 
+from ..errors import BadValue
 from ..numeric import blur, monotone, threshold, tone
-from ..params import Params, choice, curve, fraction, integer, length, number
-from ..params.fields import CurvePoints
+from ..params import CurvePoints, Params, choice, curve, fraction, integer, length, number, plate_reference
 from ..raster import ZERO_LEVEL, Pixels, Raster
-from .kind import StepContext, StepKind, banded, there, toned_extent
+from .kind import StepContext, StepKind, banded, measuring_mask, toned_extent
+from .placed import GONE, TAKE_ANOTHER
 
 _SHARES = 33
 
@@ -100,7 +101,7 @@ def _threshold(raster: Raster, params: Threshold, context: StepContext) -> Raste
 
 
 def _find_level(raster: Raster, params: Threshold, context: StepContext) -> dict[str, float]:
-    return {"level": threshold.otsu(raster.pixels, there(raster, context.outline))}
+    return {"level": threshold.otsu(raster.pixels, measuring_mask(raster, context.outline))}
 
 
 def _tell_level(params: Threshold, autos: Mapping[str, float]) -> str:
@@ -146,6 +147,7 @@ class Match(Params):
         "Shares of the other plate (0..1) and the tones they reach.",
         editor="match",
     )
+    plate: str = plate_reference("Tones of", "Another plate: its tones are followed as they change.", editor="match")
     amount: float = fraction(1.0, 0.0, 1.0, "Amount", "How far the tones are taken over.")
 
     @model_validator(mode="after")
@@ -166,7 +168,7 @@ def _shares() -> NDArray[np.float64]:
 
 def distribution(raster: Raster, context: StepContext | None = None) -> CurvePoints:
     """Shares and the tones they reach: what :class:`Match` takes over from a finished plate."""
-    mask = there(raster, context.outline if context else None)
+    mask = measuring_mask(raster, context.outline if context else None)
     shares = _shares()
     found = tone.percentiles(raster.pixels, tuple(shares * 100), mask)
     return tuple(
@@ -178,12 +180,22 @@ def _own_tones(raster: Raster, params: Match, context: StepContext) -> dict[str,
     return {f"q{n}": value for n, (_, value) in enumerate(distribution(raster, context))}
 
 
+def _wanted(params: Match, context: StepContext) -> CurvePoints:
+    """The tones to reach: of the plate that is followed, else those taken over."""
+    if not params.plate:
+        return params.tones
+    other = context.plates.get(params.plate)
+    if other is None:
+        raise BadValue(GONE, "", TAKE_ANOTHER)
+    return distribution(other)
+
+
 def _match(raster: Raster, params: Match, context: StepContext) -> Raster:
     """Histogram specification: every tone goes to the one that the same share of the other plate reaches."""
     if params.amount == 0:
         return raster
     own = np.array([context.autos[f"q{n}"] for n in range(_SHARES)])
-    xs, ys = np.array(params.tones).T
+    xs, ys = np.array(_wanted(params, context)).T
     wanted = np.interp(_shares(), xs, ys)
     kept = np.concatenate([[True], np.diff(own) > 1e-7])
     own, wanted = own[kept], wanted[kept]

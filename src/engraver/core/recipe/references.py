@@ -1,0 +1,81 @@
+"""What in a project needs what: sources and plates named by steps, circles told, and what nobody needs any more."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from typing import Any
+
+from .. import limits
+from ..errors import BadValue
+from ..params import specs
+from .models import Plate, Project, Step
+
+
+def _named(step: Step, own: Mapping[str, Any]) -> Iterator[tuple[str, str]]:
+    """What a step names, with the plate's own values in place; without making its parameters anew."""
+    for name, spec in specs(step.declared.params).items():
+        yield from spec.kind.references(own[name] if name in own else getattr(step.params, name))
+
+
+def referred(project: Project, plates: Iterable[Plate], what: str) -> dict[str, None]:
+    """Ids of the sources or plates that the steps of these plates name, in order."""
+    recipes = {r.id: r for r in project.recipes}
+    return {
+        id: None
+        for plate in plates
+        for step in recipes[plate.recipe].steps
+        for kind, id in _named(step, plate.own.get(step.uid, {}))
+        if kind == what
+    }
+
+
+def followers(project: Project, plate_id: str) -> tuple[Plate, ...]:
+    """The plates whose steps follow this one."""
+    return tuple(p for p in project.plates if p.id != plate_id and plate_id in referred(project, [p], "plate"))
+
+
+def pruned(project: Project) -> Project:
+    """The project without recipes that no plate has, and without sources that neither a plate nor a step names."""
+    recipes = {p.recipe for p in project.plates}
+    sources = {p.source for p in project.plates} | set(referred(project, project.plates, "source"))
+    return project.model_copy(
+        update={
+            "recipes": tuple(r for r in project.recipes if r.id in recipes),
+            "sources": tuple(s for s in project.sources if s.id in sources),
+        }
+    )
+
+
+def round_words(project: Project, way: tuple[str, ...]) -> str:
+    """A circle of plates in words."""
+    names = {p.id: p.name for p in project.plates}
+    return "Plates cannot follow each other in a circle: " + " → ".join(names.get(id, "?") for id in way)
+
+
+def without_circles(project: Project) -> Project:
+    """The project itself.
+
+    Raises
+    ------
+    BadValue
+        Plates follow each other in a circle; its words name the way round.
+    """
+    needs = {p.id: tuple(referred(project, [p], "plate")) for p in project.plates}
+    if not any(needs.values()):
+        return project
+    clear: set[str] = set()
+
+    def visit(id: str, trail: tuple[str, ...]) -> None:
+        if id in trail:
+            raise BadValue(round_words(project, (*trail[trail.index(id) :], id)), "", "Let one of them go")
+        if id in clear:
+            return
+        if len(trail) >= limits.FOLLOWING:
+            raise BadValue(f"More than {limits.FOLLOWING} plates follow each other", "", "Take over the tones of one")
+        for other in needs.get(id, ()):
+            visit(other, (*trail, id))
+        clear.add(id)
+
+    for id in needs:
+        visit(id, ())
+    return project

@@ -1,0 +1,61 @@
+"""A file taken in: read and recognised, ready to become a plate."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..errors import Watch, unwatched
+from ..files.read import read_bytes
+from ..recipe.models import Source
+from .catalogue import source_kind
+from .holding import LINK_ABOVE
+from .kind import First
+from .store import SourceStore
+
+# A file of so many bytes takes a moment: what its header tells is said first.
+BIG = 3_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Prepared:
+    """A source read and recognised, ready to become a plate."""
+
+    source: Source
+    first: First
+    name: str
+
+
+def _silent(words: str) -> None:
+    """For who does not want to be told."""
+
+
+def prepare(path: Path, sources: SourceStore, check: Watch = unwatched, tell: Callable[[str], None] = _silent
+            ) -> Prepared:  # fmt: skip
+    """Read a file and find the line its kind starts with; not for the window's thread.
+
+    ``tell`` is given one line of what a large file is before its pixels are read.
+
+    Raises
+    ------
+    EngraverError
+        When it cannot be read.
+    """
+    data = read_bytes(path)
+    check()
+    link = path.resolve() if len(data) > LINK_ABOVE else None
+    return prepare_data(data, path.name, sources, link, check, tell)
+
+
+def prepare_data(
+    data: bytes, file_name: str, sources: SourceStore, link: Path | None = None, check: Watch = unwatched,
+    tell: Callable[[str], None] = _silent,
+) -> Prepared:  # fmt: skip
+    """As :func:`prepare`, for a file that is at hand already: from a device or the clipboard."""
+    source = sources.add(data, file_name, link, check)
+    if len(data) >= BIG:
+        kind = source_kind(source.kind)
+        tell(kind.words(source, kind.reading(), sources).removeprefix(f"{source.name} · "))
+    name = Path(file_name).stem.replace("_", " ").replace("-", " ").strip().capitalize() or "Plate"
+    return Prepared(source, sources.first(source, check=check), name[:80])

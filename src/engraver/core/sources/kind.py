@@ -1,0 +1,128 @@
+"""What a source kind declares. Nothing outside its module asks which kind a source is.
+
+To add a way to start a plate: write one :class:`SourceKind` in a module of its own, add it to the
+list in ``catalogue.py``, and test it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import Any, Literal
+
+from ..errors import Watch
+from ..params import StepZero, specs
+from ..raster import Facts, Raster
+from ..recipe.models import Plate, Source, SourceFile, Step
+from .holding import Holding
+
+Size = tuple[int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class First:
+    """What a new plate of a source starts with: step zero, what it was read as, its line, and what raises."""
+
+    reading: StepZero
+    read_as: str
+    steps: tuple[Step, ...]
+    raises: Literal["white", "black"] | None = None
+
+
+def _no_file(data: bytes, name: str) -> bool:
+    return False
+
+
+def _cannot_take_in(data: bytes, name: str, holding: Holding, check: Watch) -> SourceFile:
+    raise NotImplementedError
+
+
+def _key(source: Source, reading: StepZero) -> str:
+    return f"{reading.kind} {' '.join(source.digests)} {reading.model_dump_json()}"
+
+
+@dataclass(frozen=True, slots=True)
+class SourceKind:
+    """One way to start a plate.
+
+    Attributes
+    ----------
+    id : str
+        Contract of the files; never changes. It is the tag of ``reading``.
+    name, help : str
+    reading : type of StepZero
+        Step zero of its plates; it has the version and brings older values up.
+    files : {"none", "one", "many"}
+        How many files it is made of.
+    facts : (source, reading, holding) -> facts
+        Of the raster at full size, without pixels and without reading a file.
+    raster : (source, reading, size, holding, check, coarse) -> raster
+        At ``size`` (height, width); ``coarse`` while the hand moves and little time is left.
+    start : (source, holding, check) -> step zero
+        How a new plate of a source reads it.
+    first : (source, holding, what, before, check) -> First
+        What a plate starts with; ``what`` is a key of ``read_as`` or None to find out, ``before`` the
+        step zero of a plate that is read as something else.
+    key : (source, reading) -> str
+        Names the full-size raster.
+    extensions : tuple of str
+        Endings of the files it is made of.
+    knows : (bytes, name) -> bool
+        Whether a file is one of its own.
+    take_in : (bytes, name, holding, check) -> SourceFile
+        Look at a new file and keep what was found. Raises EngraverError when it cannot be used.
+    read_as : mapping
+        What it can be read as, with the words for it.
+    referable : bool
+        Steps can take it as another picture.
+    words : (source, reading, holding) -> str
+        One line of what is known of it.
+    rows : (source) -> tuple of str
+        The settings of step zero that are shown, in order.
+    references : (reading) -> tuple of str
+        Ids of other sources that step zero refers to.
+    completed : (source, holding, check) -> source
+        A source of an older file with what is known of its files today.
+    editor : str
+        The editor of our own that its settings have, if any.
+    """
+
+    id: str
+    name: str
+    help: str
+    reading: type[StepZero]
+    files: Literal["none", "one", "many"]
+    facts: Callable[[Source, Any, Holding], Facts]
+    raster: Callable[[Source, Any, Size, Holding, Watch, bool], Raster]
+    start: Callable[[Source, Holding, Watch], StepZero]
+    first: Callable[[Source, Holding, str | None, StepZero | None, Watch], First]
+    key: Callable[[Source, StepZero], str] = _key
+    extensions: tuple[str, ...] = ()
+    knows: Callable[[bytes, str], bool] = _no_file
+    take_in: Callable[[bytes, str, Holding, Watch], SourceFile] = _cannot_take_in
+    read_as: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
+    referable: bool = False
+    words: Callable[[Source, Any, Holding], str] = lambda source, reading, holding: source.name
+    rows: Callable[[Source], tuple[str, ...]] | None = None
+    references: Callable[[Any], tuple[str, ...]] = lambda reading: ()
+    completed: Callable[[Source, Holding, Watch], Source] = lambda source, holding, check: source
+    editor: str = ""
+
+    def __post_init__(self) -> None:
+        if self.reading.kind != self.id:
+            raise TypeError(f"source kind {self.id!r}: its step zero is tagged {self.reading.kind!r}")
+        if not self.help.endswith("."):
+            raise TypeError(f"source kind {self.id}: its help must be a sentence")
+        if (self.files == "none") != (not self.extensions):
+            raise TypeError(f"source kind {self.id}: kinds made of files, and only they, have endings")
+        specs(self.reading)
+
+    def shown(self, source: Source) -> tuple[str, ...]:
+        """The settings of step zero that are shown, in order."""
+        return tuple(specs(self.reading)) if self.rows is None else self.rows(source)
+
+
+def read_as_words(kind: SourceKind, plate: Plate) -> str:
+    """As what a plate's source was read, in words."""
+    return kind.read_as.get(plate.read_as, kind.name)

@@ -1,0 +1,126 @@
+"""A mesh: a sculpt or a scan, captured as heights."""
+
+from __future__ import annotations
+
+from typing import cast
+
+from ..errors import Watch, unwatched
+from ..mesh.capture import AutoFrame, Capture, capture, measured
+from ..mesh.read import EXTENSIONS, format_of, is_mesh
+from ..mesh.read import load as load_mesh
+from ..mesh.shape import MeshFacts, Shape
+from ..params import StepZero
+from ..raster import Facts, Raster
+from ..recipe.first_mesh import MESH_AS, first_capture, first_mesh_steps, guess
+from ..recipe.models import MeshAs, Source, SourceFile
+from .holding import Holding, digest
+from .kind import First, Size, SourceKind
+
+# The settings in the order of work; the frame's place is set in the view alone.
+_ROWS = (
+    "roll_out", "view", "turn", "tilt", "roll", "axis", "cone", "band", "along", "body", "frame", "margin", "depth",
+    "lo", "hi", "zero_at", "picked", "side", "samples", "skip_back", "unit",
+)  # fmt: skip
+
+
+def _shape(data: bytes, name: str, check: Watch) -> Shape:
+    known = format_of(data, name)
+    return Shape(load_mesh(data, name, check), known.name if known else "")
+
+
+def _keep(holding: Holding, sha256: str, shape: Shape) -> None:
+    holding.cache.put(f"mesh {sha256}", shape)
+    holding.in_use = sha256, shape
+
+
+def shape_at_hand(source: Source, holding: Holding) -> Shape | None:
+    """The mesh, when it is at hand without reading."""
+    used = holding.in_use
+    if used is not None and used[0] == source.file.sha256:
+        return cast(Shape, used[1])
+    return cast("Shape | None", holding.cache.get(f"mesh {source.file.sha256}"))
+
+
+def shape_of(source: Source, holding: Holding, check: Watch = unwatched) -> Shape:
+    """The mesh of a source, read when it is not at hand. Raises BadMesh or FileTrouble."""
+    with holding.making:
+        found = shape_at_hand(source, holding)
+        if found is None:
+            found = _shape(holding.bytes_of(source), source.name, check)
+        _keep(holding, source.file.sha256, found)
+    return found
+
+
+def facts_at_hand(source: Source, holding: Holding) -> MeshFacts | None:
+    """What is told of a mesh, when it has been worked out."""
+    return cast("MeshFacts | None", holding.cache.noted(f"mesh {source.file.sha256}"))
+
+
+def facts_of(source: Source, holding: Holding, check: Watch = unwatched) -> MeshFacts:
+    """What is told of a mesh. Raises BadMesh or FileTrouble."""
+    known = facts_at_hand(source, holding)
+    if known is None:
+        known = shape_of(source, holding, check).facts
+        holding.cache.note(f"mesh {source.file.sha256}", known)
+    return known
+
+
+def _frame_key(source: Source, reading: StepZero, coarse: bool) -> str:
+    return f"frame {'coarse ' if coarse else ''}{MESH.key(source, reading)}"
+
+
+def known_frame(source: Source, reading: Capture, holding: Holding, *, coarse: bool = False) -> AutoFrame | None:
+    """Frame, range and zero of a capture, when they have been found."""
+    return cast("AutoFrame | None", holding.cache.noted(_frame_key(source, reading, coarse)))
+
+
+def auto_frame(
+    source: Source, reading: Capture, holding: Holding, check: Watch = unwatched, *, coarse: bool = False
+) -> AutoFrame:
+    """Frame, range and zero of a capture. Raises BadMesh when nothing lies in the frame."""
+    known = known_frame(source, reading, holding, coarse=coarse)
+    if known is None:
+        known = measured(shape_of(source, holding, check), reading, check, coarse=coarse)
+        holding.cache.note(_frame_key(source, reading, coarse), known)
+    return known
+
+
+def _facts(source: Source, reading: Capture, holding: Holding) -> Facts:
+    """The units are known once the capture has been measured."""
+    known = known_frame(source, reading, holding)
+    return reading.facts().but(units=None if known is None else known.units)
+
+
+def _raster(source: Source, reading: Capture, size: Size, holding: Holding, check: Watch, coarse: bool) -> Raster:
+    """The mesh is captured anew at that size."""
+    found = auto_frame(source, reading, holding, check, coarse=coarse)
+    return capture(shape_of(source, holding, check), reading, found, size, check, coarse=coarse)
+
+
+def _take_in(data: bytes, name: str, holding: Holding, check: Watch) -> SourceFile:
+    sha256 = digest(data)
+    _keep(holding, sha256, _shape(data, name, check))
+    return SourceFile(sha256=sha256)
+
+
+def _start(source: Source, holding: Holding, check: Watch) -> Capture:
+    return first_capture(shape_of(source, holding, check))
+
+
+def _first(source: Source, holding: Holding, what: str | None, before: StepZero | None, check: Watch) -> First:
+    shape = shape_of(source, holding, check)
+    read_as = cast(MeshAs, what) if what is not None else guess(shape)
+    check()
+    return First(first_capture(shape, read_as, cast("Capture | None", before)), read_as, first_mesh_steps(read_as))
+
+
+def _words(source: Source, reading: Capture, holding: Holding) -> str:
+    known = facts_at_hand(source, holding)
+    return source.name if known is None else f"{source.name} · {known.words(reading.unit)}"
+
+
+MESH = SourceKind(
+    id="mesh", name="Mesh", help="A sculpt or a scanned body, captured as heights.", reading=Capture, files="one",
+    facts=_facts, raster=_raster, start=_start, first=_first, extensions=EXTENSIONS, knows=is_mesh, take_in=_take_in,
+    read_as=cast(dict[str, str], MESH_AS), words=_words, rows=lambda source: _ROWS, editor="capture",
+)  # fmt: skip
