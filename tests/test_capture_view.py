@@ -219,7 +219,9 @@ def test_a_moved_mesh_is_found_again_in_the_settings(
     window.studio.choose_step("")
     settle(window)
     assert "Find it again" in window.settings.trouble.text()
-    button = next(b for b in window.settings.findChildren(QPushButton) if b.text() == "Find it again…")
+    button = next(
+        b for b in window.settings.findChildren(QPushButton) if b.text() == "Find it again…" and b.isVisible()
+    )
     monkeypatch.setattr(
         "engraver.app.plate_actions.QFileDialog.getOpenFileName", lambda *a, **k: (str(panel_file), "")
     )

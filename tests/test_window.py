@@ -268,6 +268,7 @@ def test_unsaved_work_is_back_at_the_next_start(bench: Window, make_window: Call
 def test_both_looks_and_all_text_sizes_can_be_drawn(bench: Window) -> None:
     for key, modifier in ((Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier),):
         QTest.keyClick(bench, key, modifier)
+        settle(bench)
     assert bench.prefs.theme == "lamp" and bench.ui.theme.id == "lamp"
     for _ in range(3):
         bench.change_text(1)

@@ -15,7 +15,7 @@ from engraver.core.mesh.shape import MeshFacts
 from engraver.core.proof.mesh_view import Seen, home, see
 from engraver.core.recipe.first_mesh import first_capture
 from engraver.core.recipe.models import Source
-from engraver.core.sources.mesh import auto_frame, facts_at_hand, facts_of, known_frame, shape_at_hand, shape_of
+from engraver.core.sources.mesh import auto_frame, facts_at_hand, facts_of, known_frame, shape_of
 
 from .pictures import Pictures
 from .studio import Studio
@@ -33,7 +33,7 @@ _STRAIGHT = 0.005
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """A picture of the mesh, and what it was drawn for."""
+    """A picture of the mesh, what it was drawn for, and the straight view that it is nearest to with degrees off."""
 
     seen: Seen
     sha256: str
@@ -41,6 +41,7 @@ class Drawn:
     found: AutoFrame | None
     span: tuple[float, float]
     moving: bool
+    straight: tuple[str, float]
 
 
 class Captures(QObject):
@@ -57,7 +58,7 @@ class Captures(QObject):
         self.studio, self.pictures = studio, pictures
         self.large = self.picking = False
         self._asked: set[str] = set()
-        self._words: tuple[Chosen | None, str, bool] | None = None
+        self._last: Drawn | None = None
         self.rest = pictures.rest_timer(REST_MS, self._rested)
         studio.selection_changed.connect(self._selected)
         studio.project_changed.connect(self._selected)
@@ -128,7 +129,9 @@ class Captures(QObject):
             if reading.roll_out:
                 rolled = shape.body(reading.body).rolled(reading.axis, reading.cone, reading.turn, coarse=moving)
                 span = (rolled.width, rolled.high - rolled.low)
-            return Drawn(seen, source.file.sha256, reading, found, span, moving)
+            body = shape.body(reading.body)
+            straight = pose.off_straight(rotation(body, reading), body.flat)
+            return Drawn(seen, source.file.sha256, reading, found, span, moving, straight)
 
         self.pictures.lane("capture").submit(work, self._drawn, lambda error: None)
         self._ask_facts(source)
@@ -136,6 +139,7 @@ class Captures(QObject):
     def _drawn(self, drawn: Drawn) -> None:
         chosen = self.chosen()
         if chosen is not None and chosen[0].file.sha256 == drawn.sha256:
+            self._last = drawn
             self.drawn.emit(drawn)
             if not drawn.moving:
                 self._calm()
@@ -180,32 +184,25 @@ class Captures(QObject):
 
     def straight_words(self) -> tuple[str, bool]:
         """How straight the mesh is looked at, and whether it is nearly straight but not quite."""
-        chosen = self.chosen()
-        if self._words is None or self._words[0] != chosen or not self._words[1]:
-            self._words = chosen, *self._straight_words(chosen)
-        return self._words[1:]
-
-    def _straight_words(self, chosen: Chosen | None) -> tuple[str, bool]:
-        shape = None if chosen is None else shape_at_hand(chosen[0], self.studio.sources)
-        if chosen is None or shape is None:
+        chosen, near = self.chosen(), self._nearest()
+        if chosen is None or near is None:
             return "", False
-        reading = chosen[1]
+        reading, (name, off) = chosen[1], near
         if reading.roll_out:
             return "Rolled out", False
-        name, off = self._nearest()
         if off > pose.SNAP_BELOW:
             return "Free view", False
         if off > _STRAIGHT:
             return f"{off:.1f}° off {NAMES[name].lower()}", True
         return NAMES[name] + (f" · rolled {reading.roll:g}°" if abs(reading.roll) > _STRAIGHT else ""), False
 
-    def _nearest(self) -> tuple[str, float]:
-        chosen = self.chosen()
-        assert chosen is not None
-        shape = shape_at_hand(chosen[0], self.studio.sources)
-        assert shape is not None
-        body = shape.body(chosen[1].body)
-        return pose.off_straight(rotation(body, chosen[1]), body.flat)
+    def _nearest(self) -> tuple[str, float] | None:
+        """The nearest straight view, as it was found when the mesh was last drawn in this pose."""
+        chosen, last = self.chosen(), self._last
+        same = chosen is not None and last is not None and last.sha256 == chosen[0].file.sha256
+        return (
+            last.straight if same and chosen is not None and last is not None and last.reading == chosen[1] else None
+        )
 
     # -- edits ---------------------------------------------------------------------
 
@@ -227,7 +224,10 @@ class Captures(QObject):
         chosen = self.chosen()
         if chosen is None or chosen[1].roll_out or not self.straight_words()[1]:
             return
-        name, _ = self._nearest()
+        near = self._nearest()
+        if near is None:
+            return
+        name, _ = near
         roll = chosen[1].roll
         upright = 90.0 * round(roll / 90)
         roll = upright if abs(roll - upright) < pose.SNAP_BELOW else roll

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import os
+import sys
 import threading
 from collections import deque
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from enum import Enum
 from typing import Any, Protocol
@@ -12,6 +15,23 @@ from typing import Any, Protocol
 from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, Qt, Signal, SignalInstance
 
 from engraver.core.errors import Cancelled, EngraverError, Watch
+
+# How far workers stand behind the window's thread for a core: what is looked at a little, the rest more.
+BEHIND_A_LITTLE, BEHIND = 2, 8
+# Seconds after which a thread that computes lets another one have the interpreter. Qt's calls let go of it and
+# have to get it back: at the usual 5 ms every one of them could cost the window that much.
+SWITCH = 0.0005
+
+
+def favour_the_window() -> None:
+    """Let the window's thread have the interpreter back soon; once a process."""
+    sys.setswitchinterval(SWITCH)
+
+
+def _stand_behind(by: int) -> None:
+    """Let the window's thread have a core before this one; threads that it starts stand behind too (Linux)."""
+    with suppress(OSError, AttributeError):
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), by)
 
 
 def _as_told(work: Callable[[Watch], Any], check: Watch) -> tuple[Any, EngraverError | None]:
@@ -116,6 +136,7 @@ class LatestLane(QObject):
         return check
 
     def _loop(self) -> None:
+        _stand_behind(BEHIND if self._stop_old else BEHIND_A_LITTLE)
         while True:
             with self._bell:
                 while self._wish is None and not self._ending:
@@ -284,6 +305,7 @@ class TaskQueue(QObject):
         return check
 
     def _loop(self) -> None:
+        _stand_behind(BEHIND)
         while True:
             with self._bell:
                 while not self._waiting and not self._ending:

@@ -9,26 +9,26 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from engraver.core.engine import Line, Request, Result, StepFailed, resolve
+from engraver.core.engine import Line, Request, StepFailed, resolve
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.pressing.tip import heights
 from engraver.core.proof.paper import page
 from engraver.core.proof.scene import Eye, Proof, render
 from engraver.core.proof.strip import strip
-from engraver.core.raster import Pixels, Raster, Wrap
+from engraver.core.raster import Pixels, Wrap
 from engraver.core.readiness.form_gauges import first_strength
 
 from .editor_kinds import editor_of
 from .lanes import Lane, LatestLane, Task, TaskQueue
+from .looking import LookWish, PlateViewPicture, look_at
 from .measuring import MeasuredPlate, measure_full
-from .screen import to_screen, tone_counts, traced, with_ground
+from .screen import to_screen
 from .studio import Studio
 
 SETTLE_MS = 180
@@ -39,24 +39,6 @@ PROOF_EVERY = 0.12
 # While a mesh is turned its plate is looked at this often, and its proof half as often.
 HURRIED_MS = 260
 KERNELS_FIRST = 3.0
-
-
-@dataclass(frozen=True, slots=True)
-class PlateViewPicture:
-    """What the plate view shows: one place of the line, at the view's resolution."""
-
-    result: Result
-    screen: NDArray[np.uint8]
-    line: Line
-    uid: str | None
-    before: bool
-    finished: Result
-    full_size: bool = False
-    histogram: NDArray[np.float32] | None = None
-    after: NDArray[np.float32] | None = None
-    height: Pixels | None = None
-    revealed: bool = False
-    entering: Raster | None = None
 
 
 class Pictures(QObject):
@@ -80,7 +62,7 @@ class Pictures(QObject):
         self.strip_size = (430, 84)
         self.surround = (134, 133, 127)
         self.eye: dict[str, Eye] = {"flat": Eye(), "ball": Eye(tilt=14.0, turn=-12.0), "paper": Eye()}
-        self.want_full = False
+        self.want_full = self.want_marks = False
         self.kernels_ready = False
         self.look: PlateViewPicture | None = None
         self.full: MeasuredPlate | None = None
@@ -184,37 +166,17 @@ class Pictures(QObject):
         return step.uid, editor_of(step).over_input or studio.peeking
 
     def _ask_look(self, line: Line) -> None:
-        uid, before = self.shown()
-        side = self.look_side
-        engine, plate = self.studio.engine, self.studio.plate
-        raises = plate.raises if plate else "white"
-        full_size, step = self.want_full, self.studio.step
-        reveal = bool(self.studio.revealing and uid and step is not None and step.declared.reveal and step.on)
+        (uid, before), studio, engine = self.shown(), self.studio, self.studio.engine
+        step, plate = studio.step, studio.plate
         editor = editor_of(step)
-        tracing = self.studio.tracing and not before and editor.traces
-        marking = bool(uid and not before and not reveal and editor.dims_ground)
+        wish = LookWish(
+            line, uid, before, self.look_side, editor, full_size=self.want_full, marked=self.want_marks,
+            reveal=bool(studio.revealing and uid and step is not None and step.declared.reveal and step.on),
+            traced=studio.tracing and not before and editor.traces, raises=plate.raises if plate else "white",
+        )  # fmt: skip
 
         def work(check: Watch) -> PlateViewPicture:
-            finished = engine.evaluate(line, Request(side=side), check)
-            wanted = Request(upto=uid, side=None if full_size else side, before=before, reveal=reveal)
-            result = engine.evaluate(line, wanted, check) if (uid is not None or full_size) else finished
-            counts, after, entering = None, None, None
-            if uid and editor.needs == "entering":
-                entering = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
-            if uid and editor.needs == "tones":
-                came = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
-                if came.channels == 1:
-                    counts, after, entering = tone_counts(came), tone_counts(result.raster), came
-            flip = raises if result.raster.channels == 1 and not reveal else "white"
-            height = heights(finished.raster.flat(), finished.raster.zero)
-            screen = to_screen(result.raster, flip)
-            if marking and result.raster.coverage is not None:
-                screen = with_ground(result.raster)
-            if tracing and uid:
-                screen = traced(screen, engine.underneath(line, uid, side, check))
-            return PlateViewPicture(
-                result, screen, line, uid, before, finished, full_size, counts, after, height, reveal, entering
-            )
+            return look_at(engine, wish, check)
 
         self._lanes["look"].submit(work, self._looked, self._look_failed)
 

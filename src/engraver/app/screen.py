@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraver.core.numeric.tone import histogram, luma
-from engraver.core.raster import Raster
+from engraver.core.raster import ZERO_LEVEL, Raster
 
 # How much of what is not covered is still seen while it is marked.
 GROUND_SHOWN = 0.28
@@ -47,3 +47,19 @@ def with_ground(raster: Raster) -> NDArray[np.uint8]:
     cover = raster.coverage if raster.channels == 1 else raster.coverage[..., None]
     values = np.clip(raster.pixels, 0, 1) * (GROUND_SHOWN + (1 - GROUND_SHOWN) * cover)
     return np.ascontiguousarray((values * 255 + 0.5).astype(np.uint8))
+
+
+# What a mark over the plate says; bands of stripes lie between, so that the plate is still seen.
+OVER, UNDER, BELOW = 1, 2, 3
+
+
+def marks_of(raster: Raster) -> NDArray[np.uint8]:
+    """Which pixels (H, W) are above white, below black, or below zero, in stripes; 0 elsewhere."""
+    values = raster.flat()
+    rows, columns = values.shape
+    stripes = (np.add.outer(np.arange(rows, dtype=np.int32), np.arange(columns, dtype=np.int32)) // 3) % 2 == 0
+    marks = np.zeros((rows, columns), np.uint8)
+    marks[(values < ZERO_LEVEL[raster.zero] - 1e-4) & ~stripes] = BELOW
+    marks[(values < 0.0) & stripes] = UNDER
+    marks[(values > 1.0) & stripes] = OVER
+    return marks

@@ -19,7 +19,7 @@ from engraver.core.errors import Watch
 from engraver.core.proof.surfaces import Trial
 
 from . import prefs as preferences
-from .lanes import Lane, TaskQueue, wait_idle
+from .lanes import Lane, TaskQueue, favour_the_window, wait_idle
 from .studio import Studio
 from .views.splitter import Splitter
 from .window import Places, Window
@@ -165,6 +165,7 @@ def run(
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Engraver")
+    favour_the_window()
     app.setStyle("Fusion")
     load_fonts()
     places = user_places()

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from shiboken6 import delete
 
 from engraver.core.project import recipe_file
 from engraver.core.project.project_file import EXTENSION
@@ -96,6 +97,8 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(1140, 680)
+        self._rebuilding = QTimer(self, singleShot=True, interval=0)
+        self._rebuilding.timeout.connect(self._rebuild)
         self._notice_timer = QTimer(self, singleShot=True, interval=NOTICE_MS)
         self.build()
         self._notice_timer.timeout.connect(lambda: self.notice.hide())
@@ -163,11 +166,7 @@ class Window(QMainWindow):
         column.addWidget(self.readiness)
         column.addWidget(self.line)
         self.notice = Notice(ui, root)
-        old = self.takeCentralWidget()
         self.setCentralWidget(root)
-        if old is not None:
-            old.hide()
-            old.deleteLater()
         self.tray.new_plate.connect(self.open_dialog)
         self.readiness.export.connect(self.deliveries.export)
         self.line.add_step.connect(self.add_step)
@@ -178,10 +177,17 @@ class Window(QMainWindow):
         self._apply_view()
 
     def rebuild(self, prefs: Prefs) -> None:
-        """Another look or text size."""
+        """Another look or text size, once the press that asked for it has ended."""
         self.prefs = prefs
         self._keep_prefs()
+        self._rebuilding.start()
+
+    def _rebuild(self) -> None:
         look, full = self.pictures.look, self.pictures.full
+        old = self.centralWidget()
+        if old is not None:  # a new style sheet is worked out for every widget that is there
+            old.hide()
+            delete(old)
         self.build()
         self._kept_words()
         if look is not None:

@@ -2,11 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
-
-from engraver.core.recipe.models import Source
 
 from ..captures import Captures
 from ..ui import Ui, named
@@ -40,10 +36,9 @@ class CaptureBox(QWidget):
         self.detail.setVisible(bool(words))
 
 
-def find_again_button(ui: Ui, source: Source, find: Callable[[Source], None]) -> QPushButton:
+def find_again_button(ui: Ui) -> QPushButton:
     """Offers to look for a linked file that is not at its place."""
     button = QPushButton("Find it again…")
-    button.setToolTip(f"Show where {source.name} lies now; it is compared by its contents.")
+    button.setToolTip("Show where the file lies now; it is compared by its contents.")
     button.setFixedHeight(ui.px(28))
-    button.clicked.connect(lambda: find(source))
     return button

@@ -12,6 +12,7 @@ from engraver.core.params import CurvePoints
 from engraver.core.recipe import Step
 from engraver.core.steps.contrast import Curve
 
+from ..painting import polyline
 from ..ui import Ui
 from .seen import Seen
 
@@ -22,11 +23,11 @@ GAP = 0.01
 def histogram_path(counts: np.ndarray, area: QRectF) -> QPainterPath:
     """A filled outline of counts; heights are roots, so that small counts can be seen."""
     heights = np.sqrt(counts / max(float(np.sort(counts)[-3:].mean()), 1.0)).clip(0, 1)
-    path = QPainterPath(QPointF(area.left(), area.bottom()))
-    for n, height in enumerate(heights):
-        x = area.left() + (n + 0.5) / len(heights) * area.width()
-        path.lineTo(x, area.bottom() - float(height) * area.height() * 0.94)
-    path.lineTo(area.right(), area.bottom())
+    x = area.left() + (np.arange(len(heights)) + 0.5) / len(heights) * area.width()
+    y = area.bottom() - heights * area.height() * 0.94
+    ends = [area.left()], [area.right()], [area.bottom()]
+    path = QPainterPath()
+    path.addPolygon(polyline(np.concatenate([ends[0], x, ends[1]]), np.concatenate([ends[2], y, ends[2]])))
     path.closeSubpath()
     return path
 
@@ -191,13 +192,10 @@ class CurveBox(QWidget):
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
         ready = self._drawn if self._drawn is not None else None
         values = ready if ready is not None else monotone.table(self.points, len(at), straight=self.straight)
-        path = QPainterPath()
-        for n, value in enumerate(np.clip(values, 0, 1)):
-            place = self.place_of((n / (len(values) - 1), float(value)))
-            path.moveTo(place) if n == 0 else path.lineTo(place)
+        across = area.left() + np.linspace(0, 1, len(values)) * area.width()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(ui.colour("accent"), 2.2))
-        painter.drawPath(path)
+        painter.drawPolyline(polyline(across, area.bottom() - np.clip(values, 0, 1) * area.height()))
         if self._drawn is None and self._editable:
             for n, point in enumerate(self.points):
                 painter.setBrush(ui.colour("accent") if n == self.chosen else ui.colour("card"))

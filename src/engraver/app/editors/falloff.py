@@ -5,14 +5,15 @@ from __future__ import annotations
 from typing import Any, cast
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.params import CurvePoints, Stroke, Strokes, specs
 from engraver.core.recipe import Step
 from engraver.core.steps.falloff import BOXES, SIDES, Falloff, Profile, profile_curve
 
+from ..painting import polyline
 from ..ui import Ui, named
 from .curve_box import CurveBox
 from .seen import Seen
@@ -51,12 +52,9 @@ class _ProfileButton(QPushButton):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = QRectF(self.rect()).adjusted(ui.px(9), ui.px(6), -ui.px(9), -ui.px(18))
         curve = profile_values(self.values, self.profile, 25)
-        path = QPainterPath()
-        for n, value in enumerate(curve):
-            place = QPointF(area.left() + n / 24 * area.width(), area.bottom() - float(value) * area.height())
-            path.moveTo(place) if n == 0 else path.lineTo(place)
+        x = area.left() + np.linspace(0, 1, len(curve)) * area.width()
         painter.setPen(QPen(ui.colour("accent" if self.isChecked() else "ink"), 1.6))
-        painter.drawPath(path)
+        painter.drawPolyline(polyline(x, area.bottom() - curve * area.height()))
         painter.setFont(ui.font(10, 600 if self.isChecked() else 400))
         painter.setPen(ui.colour("ink"))
         low = QRectF(self.rect()).adjusted(0, self.height() - ui.px(17), 0, -2)

@@ -15,6 +15,7 @@ from engraver.core.recipe import Step
 from engraver.core.steps.kind import Finder
 
 from ..ui import Ui
+from .seen import Seen
 
 SIDE = 1024
 
@@ -38,6 +39,10 @@ class FinderBox(QWidget):
             box.addWidget(button)
             self.buttons.append(button)
 
+    def show_step(self, step: Step, seen: Seen) -> None:
+        """The step that is looked at from now on."""
+        self.uid = step.uid
+
     def _find(self, finder: Finder) -> None:
         studio = self.ui.studio
         step, line = studio.step, studio.attempt(studio.line)
@@ -51,7 +56,7 @@ class FinderBox(QWidget):
             return finder.find(raster, params)
 
         def done(changes: dict[str, Any]) -> None:
-            if isValid(self) and studio.step_uid == self.uid:
+            if isValid(self) and studio.step_uid == step.uid:
                 self.edited.emit(changes)
                 self.finished.emit()
 

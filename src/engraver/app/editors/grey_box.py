@@ -15,9 +15,9 @@ from engraver.core.params import specs
 from engraver.core.recipe import Step
 from engraver.core.steps.grey import Grey
 
+from ..painting import picture_of
 from ..screen import to_screen
 from ..ui import Ui, named
-from ..views.painting import picture_of
 from .seen import Seen
 
 THUMB = 44

@@ -8,12 +8,13 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from engraver.core.recipe import Step
 from engraver.core.steps.contrast import Levels, tone_levels
 
+from ..painting import polyline
 from ..ui import Ui
 from .curve_box import histogram_path
 from .seen import Seen
@@ -171,13 +172,10 @@ class LevelsBox(QWidget):
         black, white = self.ends
         tones = np.linspace(0, 1, 129, dtype=np.float32)[None]
         curve = np.clip(tone_levels(tones, black, white, self.values)[0], 0, 1)
-        path = QPainterPath()
-        for n, value in enumerate(curve):
-            place = QPointF(area.left() + n / 128 * area.width(), self._y(float(value)))
-            path.moveTo(place) if n == 0 else path.lineTo(place)
+        across = area.left() + np.linspace(0, 1, len(curve)) * area.width()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(ui.colour("ink_2"), 1.2))
-        painter.drawPath(path)
+        painter.drawPolyline(polyline(across, area.bottom() - curve * area.height()))
         held = self.values.find == "held"
         for name in _LINES:
             place = self.place_of(name)

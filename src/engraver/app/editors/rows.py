@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any
 
-from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QComboBox,
@@ -46,8 +46,9 @@ class NameLabel(QLabel):
 
     def show_changed(self, changed: bool) -> None:
         self._changed = changed
-        self.setFont(self._ui.font(12, 600 if changed else 400))
-        self.setStyleSheet("font-weight: 600;" if changed else "")
+        self.setProperty("changed", "yes" if changed else "no")
+        self.style().unpolish(self)
+        self.style().polish(self)
 
     @property
     def changed(self) -> bool:
@@ -94,6 +95,28 @@ class Row(QWidget):
             painter.drawEllipse(QRectF(self.ui.px(3), middle - 2, 4, 4))
 
 
+class NumberField(QLineEdit):
+    """Where a number is typed; the wheel and the arrow keys move it a step, Escape takes back what was typed."""
+
+    nudged = Signal(int)
+    escaped = Signal()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.hasFocus():
+            self.nudged.emit(1 if event.angleDelta().y() > 0 else -1)
+            event.accept()
+        else:
+            event.ignore()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.nudged.emit(1 if event.key() == Qt.Key.Key_Up else -1)
+        elif event.key() == Qt.Key.Key_Escape:
+            self.escaped.emit()
+        else:
+            super().keyPressEvent(event)
+
+
 class NumberRow(Row):
     """Name and number on one line, a full-width slider below."""
 
@@ -101,7 +124,7 @@ class NumberRow(Row):
         super().__init__(ui, spec)
         self._facts = Facts(1, 1)
         self._value: Any = spec.default
-        self.field = QLineEdit()
+        self.field = NumberField()
         self.field.setFixedWidth(ui.px(66))
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.field.setFont(ui.font(12))
@@ -122,7 +145,8 @@ class NumberRow(Row):
         self.slider.moved.connect(self._slid)
         self.slider.released.connect(self.finished)
         self.field.editingFinished.connect(self._typed)
-        self.field.installEventFilter(self)
+        self.field.nudged.connect(self.slider.nudge)
+        self.field.escaped.connect(self._escaped)
 
     def _slid(self, value: float) -> None:
         self.edited.emit(int(value) if self.spec.kind.whole else value)
@@ -153,21 +177,10 @@ class NumberRow(Row):
         if sentence:
             self.refused.emit(sentence)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if watched is self.field and self.field.hasFocus():
-            if isinstance(event, QWheelEvent):
-                self.slider.nudge(1 if event.angleDelta().y() > 0 else -1)
-                return True
-            if event.type() == QEvent.Type.KeyPress:
-                key = event.key()  # type: ignore[attr-defined]
-                if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-                    self.slider.nudge(1 if key == Qt.Key.Key_Up else -1)
-                    return True
-                if key == Qt.Key.Key_Escape:
-                    self.field.setText(shown_value(self._value, self.spec, self._facts))
-                    self._wrong("")
-                    return True
-        return super().eventFilter(watched, event)
+    def _escaped(self) -> None:
+        """What was typed is taken back."""
+        self.field.setText(shown_value(self._value, self.spec, self._facts))
+        self._wrong("")
 
     def show_value(self, value: Any, facts: Facts) -> None:
         self._value, self._facts = value, facts

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 if TYPE_CHECKING:
-    from ..pictures import PlateViewPicture
+    from ..looking import PlateViewPicture
 
 
 @dataclass(frozen=True, slots=True)

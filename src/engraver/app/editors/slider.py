@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
@@ -25,9 +25,6 @@ class Slider(QWidget):
         self.setFixedHeight(ui.px(20))
         self.setMinimumWidth(ui.px(60))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-
-    def sizeHint(self) -> QSize:
-        return QSize(self._ui.px(160), self._ui.px(20))
 
     def show_value(self, value: float) -> None:
         """Set from the model: emits nothing."""

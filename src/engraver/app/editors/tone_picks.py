@@ -128,6 +128,7 @@ class TonePicks(QWidget):
 
     def show_step(self, step: Step, seen: Seen) -> None:
         """Which ends are in force, and what they cut off."""
+        self.uid = step.uid
         ends = ends_of(step.params, seen.autos) if isinstance(step.params, Levels) else (0.0, 1.0)
         self.ends, counts = ends, seen.counts
         words = ""

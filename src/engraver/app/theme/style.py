@@ -23,7 +23,7 @@ QLabel {{ background: transparent; }}
 QLabel#title {{ font-size: {px(15)}; font-weight: 600; }}
 QLabel#second {{ color: {t.ink_2}; font-size: {px(11)}; }}
 QLabel#caps {{ color: {t.ink_2}; font-size: {px(10)}; font-weight: 600; letter-spacing: 1px; }}
-QLabel#changed {{ font-weight: 600; }}
+QLabel[changed="yes"] {{ font-weight: 600; }}
 QPushButton {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px; padding: 4px 10px; }}
 QPushButton:hover {{ border-color: {t.ink_2}; }}
 QPushButton:focus {{ border: 1px solid {t.accent}; outline: none; }}

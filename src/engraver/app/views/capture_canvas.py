@@ -26,8 +26,8 @@ from engraver.core.mesh.capture import Capture
 from engraver.core.mesh.raster import Frame
 
 from ..captures import Captures, Drawn
+from ..painting import picture_of
 from ..ui import Ui
-from .painting import picture_of
 
 DEGREES_A_PIXEL = 0.4
 GRAB = 9.0

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from engraver.core.mesh.capture import AutoFrame, white_words
 
 from ..captures import Captures
+from ..painting import polyline
 from ..ui import Ui
 from .capture_canvas import CaptureCanvas
 
@@ -148,23 +149,20 @@ class CaptureSection(QWidget):
     def _paint_profile(self, painter: QPainter, line: np.ndarray, found: AutoFrame) -> None:
         ui, count = self.ui, len(line)
         step = max(1, count // 600)
-        path, cut = QPainterPath(), QPainterPath()
-        open_ = False
-        for n in range(0, count, step):
-            value = float(line[n])
-            if np.isnan(value):
-                open_ = False
-                continue
-            x = (n + 0.5) / count * self.width()
-            for where, shown in ((path, min(found.hi, max(found.lo, value))), (cut, value)):
-                place = QPointF(x, self.y_of(shown))
-                where.lineTo(place) if open_ else where.moveTo(place)
-            open_ = True
+        at = np.arange(0, count, step)
+        values = line[at].astype(float)
+        x = (at + 0.5) / count * self.width()
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(ui.colour("on_bar_2")), 1, Qt.PenStyle.DotLine))
-        painter.drawPath(cut)
-        painter.setPen(QPen(ui.colour("on_bar"), 1.4))
-        painter.drawPath(path)
+        gaps = np.flatnonzero(np.diff(np.isnan(values).astype(np.int8))) + 1
+        runs = [run for run in np.split(np.arange(len(values)), gaps) if len(run) and not np.isnan(values[run[0]])]
+        dotted = QPen(QColor(ui.colour("on_bar_2")), 1, Qt.PenStyle.DotLine)
+        shown = np.clip(values, found.lo, found.hi)
+        area, (lo, hi) = self._area(), self._span
+        bottom, scale = area.bottom(), area.height() / (hi - lo)
+        for pen, heights in ((dotted, values), (QPen(ui.colour("on_bar"), 1.4), shown)):
+            painter.setPen(pen)
+            for run in runs:
+                painter.drawPolyline(polyline(x[run], bottom - (heights[run] - lo) * scale))
 
     def _paint_line(self, painter: QPainter, y: float, words: str, *, held: bool, above: bool) -> None:
         ui = self.ui

@@ -22,10 +22,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollAr
 from engraver.core.recipe import Step, many
 from engraver.core.sources.kind import read_as_words
 
+from ..painting import picture_of
 from ..theme.icons import pixmap
 from ..ui import Ui, named
 from .card import CARD_DRAG, HEIGHT, STEP, Card
-from .painting import picture_of
 
 
 class _Wire(QWidget):

@@ -9,8 +9,6 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
-    QColor,
-    QImage,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -20,14 +18,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.raster import ZERO_LEVEL
-
 from ..editor_kinds import editor_of
 from ..editors.plate_handles import Handle, PlateHandles
-from ..pictures import PlateViewPicture
+from ..looking import PlateViewPicture
 from ..ui import Ui, named
 from .overlays import Overlays, paint_border, paint_guides, paint_section, paint_tag, tiles
-from .painting import picture_of
+from .plate_painter import PlatePainter
 
 GRAB = 12.0
 INSET = 8
@@ -48,8 +44,7 @@ class PlateCanvas(QWidget):
         self.section = (QPointF(0.0, 0.47), QPointF(1.0, 0.47))
         self.zoom: float | None = None
         self._pan = QPointF(0, 0)
-        self._image: QImage | None = None
-        self._over: QImage | None = None
+        self._painter = PlatePainter(ui)
         self._drag: tuple[str, QPointF] | None = None
         self.hands = PlateHandles(ui)
         ui.hand.changed.connect(self.update)
@@ -63,8 +58,7 @@ class PlateCanvas(QWidget):
 
     def show_look(self, look: PlateViewPicture | None) -> None:
         self.look = look
-        self._image = picture_of(look.screen) if look is not None else None
-        self._make_overlay()
+        self._show_marks()
         self._show_empty()
         self.update()
 
@@ -97,31 +91,18 @@ class PlateCanvas(QWidget):
 
     def set_overlays(self, overlays: Overlays) -> None:
         self.overlays = overlays
-        self._make_overlay()
+        self._show_marks()
         self.zoomed.emit()
         self.update()
 
-    def _make_overlay(self) -> None:
-        self._over = None
-        look = self.look
-        if look is None or look.result.raster.channels != 1 or not (self.overlays.clipping or self.overlays.below):
-            return
-        raster = look.result.raster
-        values = raster.flat()
-        rows, columns = values.shape
-        rgba = np.zeros((rows, columns, 4), np.uint8)
-        stripes = (np.add.outer(np.arange(rows), np.arange(columns)) // 3) % 2 == 0
-        if self.overlays.clipping:
-            rgba[(values > 1.0) & stripes] = self._rgba("fault")
-            rgba[(values < 0.0) & stripes] = (60, 110, 190, 235)
-        if self.overlays.below:
-            level = ZERO_LEVEL[raster.zero]
-            rgba[(values < level - 1e-4) & ~stripes] = self._rgba("zone")
-        self._over = QImage(rgba.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888).copy()
-
-    def _rgba(self, token: str) -> tuple[int, int, int, int]:
-        colour: QColor = self.ui.colour(token)
-        return colour.red(), colour.green(), colour.blue(), 235
+    def _show_marks(self) -> None:
+        """Ask for what the overlays mark, when they are wanted first."""
+        wanted, pictures = self.overlays.clipping or self.overlays.below, self.ui.pictures
+        self._painter.show(self.look, self.overlays)
+        if wanted != pictures.want_marks:
+            pictures.want_marks = wanted
+            if wanted:
+                pictures.refresh()
 
     # -- geometry ------------------------------------------------------------------
 
@@ -360,18 +341,13 @@ class PlateCanvas(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.ui.colour("surround"))
-        if self._image is None or self.look is None:
+        if self.look is None:
             return
         target = self.target()
         # Enlarged beyond 200 % pixels stay square, so that single values can be judged.
         smooth = self.scale <= 2.0
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, smooth)
-        painter.drawImage(target, self._image)
-        if self.overlays.repeat:
-            for i, j in tiles(self._wrap()):
-                painter.drawImage(target.translated(i * target.width(), j * target.height()), self._image)
-        if self._over is not None:
-            painter.drawImage(target, self._over)
+        self._painter.draw(painter, target, QRectF(self.rect()), self.overlays)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.overlays.border:
             paint_border(painter, target, self.ui, self.look.result.raster)

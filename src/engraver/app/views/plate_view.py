@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.mesh.capture import Capture, height_words
@@ -16,7 +16,8 @@ from engraver.core.raster import ZERO_LEVEL, Raster
 from engraver.core.readiness.destinations import polarity_words
 from engraver.core.readiness.form_gauges import FIRST_STRENGTH
 
-from ..pictures import PlateViewPicture
+from ..looking import PlateViewPicture
+from ..painting import polyline
 from ..theme.icons import icon
 from ..ui import Ui, named
 from .plate_canvas import PlateCanvas
@@ -120,21 +121,20 @@ class Section(QWidget):
         # The full height of the strip stands for the first strength; weaker proofs draw lower.
         tall = area.height() / span * min(1.0, max(0.25, strength / FIRST_STRENGTH))
         base = area.bottom() - (area.height() / 2 if zero > 0 else 0)
-        path = QPainterPath(QPointF(area.left(), base))
-        outline = QPainterPath()
-        for n, value in enumerate(np.clip(height, -1, 1.05)):
-            place = QPointF(area.left() + n / (len(height) - 1) * area.width(), base - float(value) * tall)
-            path.lineTo(place)
-            outline.moveTo(place) if n == 0 else outline.lineTo(place)
-        path.lineTo(area.right(), base)
+        x = area.left() + np.linspace(0, 1, len(height)) * area.width()
+        y = base - np.clip(height, -1, 1.05) * tall
+        outline = polyline(x, y)
+        filled = polyline(np.concatenate([[area.left()], x, [area.right()]]), np.concatenate([[base], y, [base]]))
         fill = QColor(ui.colour("accent"))
         fill.setAlpha(150)
-        painter.fillPath(path, fill)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(fill)
+        painter.drawPolygon(filled)
         painter.setPen(QPen(ui.colour("on_bar_2"), 1))
         painter.drawLine(QPointF(area.left(), base), QPointF(area.right(), base))
         painter.setPen(QPen(ui.colour("on_bar"), 1.3))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPath(outline)
+        painter.drawPolyline(outline)
 
 
 class PlateView(QWidget):

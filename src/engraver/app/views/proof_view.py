@@ -15,8 +15,8 @@ from engraver.core.proof.scene import Eye, Lamp
 from engraver.core.raster import Wrap
 
 from ..editors.slider import Slider
+from ..painting import picture_of
 from ..ui import Ui, named
-from .painting import picture_of
 from .paper_bar import PaperBar
 
 STRIP_HEIGHT = 84

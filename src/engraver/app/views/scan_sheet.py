@@ -13,8 +13,8 @@ from engraver.standins.devices import WHOLE, Region, Scanner, ScanSettings
 
 from ..editors.rows import Choice
 from ..lanes import LatestLane
+from ..painting import picture_of
 from ..ui import Ui, named
-from .painting import picture_of
 
 DPI = (75, 150, 200, 300, 600, 1200)
 LEAST = 0.03

@@ -6,8 +6,18 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from engraver.core.errors import EngraverError
 from engraver.core.params import Params, specs
@@ -22,10 +32,12 @@ from ..editors.finder_box import FinderBox
 from ..editors.rows import ListRow, Row, row_for
 from ..editors.seen import Seen
 from ..editors.table import as_editor, widgets_for
-from ..pictures import PlateViewPicture
+from ..looking import PlateViewPicture
 from ..ui import Ui, named
 
 WIDTH = 278
+# So many kinds of settings are kept ready.
+PAGES = 9
 
 
 def _edit_capture(ui: Ui, changes: dict[str, Any]) -> None:
@@ -45,6 +57,30 @@ _SOURCE_EDITORS: Mapping[str, Callable[[Ui], QWidget]] = MappingProxyType({
 _SOURCE_EDITS: Mapping[str, Callable[[Ui, dict[str, Any]], None]] = MappingProxyType({"capture": _edit_capture})
 
 
+class _Page(QWidget):
+    """The rows and editors of one kind of step or source; they show whichever of that kind is chosen."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.rows: dict[str, Row] = {}
+        self.editors: tuple[QWidget, ...] = ()
+        self.finders: FinderBox | None = None
+        self.revealer: QPushButton | None = None
+        self.missing: Source | None = None
+        self.box = QVBoxLayout(self)
+        self.box.setContentsMargins(0, ui.px(4), ui.px(10), ui.px(6))
+        self.box.setSpacing(ui.px(10))
+        self.find_button = find_again_button(ui)
+        self.find_button.hide()
+        self.box.addWidget(self.find_button)
+        self.found = named(QLabel(), "second")
+        self.found.setWordWrap(True)
+
+    @property
+    def all_editors(self) -> tuple[QWidget, ...]:
+        return (*self.editors, *((self.finders,) if self.finders is not None else ()))
+
+
 class SettingsPanel(QWidget):
     """Follows the chosen step; every gesture becomes an edit in the studio."""
 
@@ -56,8 +92,8 @@ class SettingsPanel(QWidget):
         named(self, "paper")
         self.setFixedWidth(ui.px(WIDTH))
         self._shown: tuple[str, str] | None = None
-        self.rows: dict[str, Row] = {}
-        self.editors: tuple[QWidget, ...] = ()
+        self._page = _Page(ui)
+        self._pages: dict[tuple[object, ...], _Page] = {}
         outer = QVBoxLayout(self)
         outer.setContentsMargins(ui.px(14), ui.px(10), ui.px(4), ui.px(6))
         outer.setSpacing(ui.px(4))
@@ -86,9 +122,11 @@ class SettingsPanel(QWidget):
         area.viewport().setAutoFillBackground(False)
         outer.addWidget(area, 1)
         self._area = area
-        self.found = named(QLabel(), "second")
-        self.found.setWordWrap(True)
-        self.revealer: QPushButton | None = None
+        self._stack = QStackedWidget()
+        self._stack.addWidget(self._page)
+        area.setWidget(self._stack)
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon.timeout.connect(self._follow_now)
         ui.studio.project_changed.connect(self.follow)
         ui.studio.selection_changed.connect(self.follow)
         ui.pictures.looked.connect(self._looked)
@@ -100,33 +138,77 @@ class SettingsPanel(QWidget):
 
     # -- following -----------------------------------------------------------------
 
-    def follow(self, _: object = None) -> None:
-        """Show what the model holds; rebuild only when another step is chosen."""
+    @property
+    def rows(self) -> dict[str, Row]:
+        """The rows shown, by the name of their setting."""
+        return self._page.rows
+
+    @property
+    def editors(self) -> tuple[QWidget, ...]:
+        """The editors of our own above the rows."""
+        return self._page.editors
+
+    @property
+    def revealer(self) -> QPushButton | None:
+        """Shows what the step found."""
+        return self._page.revealer
+
+    @property
+    def found(self) -> QLabel:
+        """What the step found, in words."""
+        return self._page.found
+
+    def _wanted(self) -> tuple[str, str]:
+        """What the settings are to be of: a step, a plate's source, or nothing."""
         studio = self.ui.studio
         plate, step = studio.plate, studio.step
         if plate is None:
+            return "", ""
+        return (step.uid, step.kind) if step is not None else ("source", plate.id)
+
+    def follow(self, _: object = None) -> None:
+        """Show what the model holds: at once for the same step, when the hand pauses for another one."""
+        self._show_head()
+        if self._wanted() == self._shown:
+            self._follow_now()
+        else:
+            self._soon.start()
+
+    def _show_head(self) -> None:
+        studio = self.ui.studio
+        plate, step = studio.plate, studio.step
+        self.reset.setVisible(step is not None and bool(specs(step.declared.params)))
+        if plate is None:
             self.title.setText("Nothing open")
             self.help.setText("Open or drop a photo: it becomes a plate with a line of steps.")
-            self.reset.hide()
-            self._rebuild(("", ""), None)
+        elif step is not None:
+            help = step.declared.help
+            self.title.setText(step.title)
+            self.help.setText(help if step.on else f"{help} It is off.")
+        else:
+            self.title.setText("Source")
+            self.help.setText(self._source_words(plate, *studio.source(plate)))
+
+    def _follow_now(self) -> None:
+        studio = self.ui.studio
+        plate, step, wanted = studio.plate, studio.step, self._wanted()
+        changed, self._shown = wanted != self._shown, wanted
+        if plate is None:
+            self._show_page(("",), lambda page: None)
             return
         if step is not None:
-            self.title.setText(step.title)
-            self.help.setText(step.declared.help if step.on else f"{step.declared.help} It is off.")
-            self.reset.setVisible(bool(specs(step.declared.params)))
-            if self._shown != (step.uid, step.kind):
-                self._rebuild((step.uid, step.kind), step.declared.params)
+            if changed:
+                self._show_page(("step", step.kind), lambda page: self._fill_step(page, step))
             self._show(step.params)
             self._show_editor(step)
             return
         source, kind = studio.source(plate)
-        self.title.setText("Source")
-        self.help.setText(self._source_words(plate, source, kind))
-        self.reset.hide()
-        if self._shown != ("source", plate.id):
-            self._rebuild(("source", plate.id), kind.reading, kind.shown(source), kind.editor)
-            if studio.sources.missing(source):
-                self._offer_to_find(source)
+        if changed:
+            fields = kind.shown(source)
+            self._show_page(("source", kind.id, *fields), lambda page: self._fill_source(page, kind, fields))
+        missing = studio.sources.missing(source)
+        self._page.find_button.setVisible(missing)
+        self._page.missing = source if missing else None
         self._show(plate.reading)
 
     def _source_words(self, plate: Plate, source: Source, kind: SourceKind) -> str:
@@ -135,60 +217,63 @@ class SettingsPanel(QWidget):
         except EngraverError as error:
             return error.sentence()
 
-    def _offer_to_find(self, source: Source) -> None:
-        """The file that was linked is not at its place."""
-        inside = self._area.widget()
-        body = inside.layout() if inside is not None else None
-        assert isinstance(body, QVBoxLayout)
-        body.insertWidget(0, find_again_button(self.ui, source, self.find_again.emit))
-
     def _facts(self) -> Facts:
         line = self.ui.studio.attempt(self.ui.studio.line)
         if line is None:
             return Facts(1, 1)
         return line.facts[line.place_before(self.ui.studio.step_uid)]  # type: ignore[no-any-return]
 
-    def _rebuild(
-        self, key: tuple[str, str], model: type[Params] | None, only: tuple[str, ...] | None = None, editor: str = ""
-    ) -> None:
-        self._shown = key
-        self.rows, self.editors, self.revealer = {}, (), None
-        self.found = named(QLabel(), "second")
-        self.found.setWordWrap(True)
-        body = QWidget()
-        box = QVBoxLayout(body)
-        box.setContentsMargins(0, self.ui.px(4), self.ui.px(10), self.ui.px(6))
-        box.setSpacing(self.ui.px(10))
-        step = self.ui.studio.step
-        if step is not None and model is not None:
-            self.editors = widgets_for(self.ui, step)
-            for widget in self.editors:
-                self._add(box, widget)
-            if step.declared.finders:
-                self._add(box, FinderBox(self.ui, step))
-            if step.declared.reveal is not None:
-                box.addWidget(self._reveal_button(step))
-            box.addWidget(self.found)
-        if editor in _SOURCE_EDITORS:
-            box.addWidget(_SOURCE_EDITORS[editor](self.ui))
-        if model is not None:
-            owned = editor_of(step).owns
-            known = specs(model)
-            for name, spec in [(n, known[n]) for n in only or known]:
-                if name in owned or not spec.kind.row:
-                    continue
-                row = row_for(self.ui, spec)
-                row.edited.connect(lambda value, n=name: self._edit({n: value}))
-                row.finished.connect(self.ui.studio.seal)
-                row.refused.connect(lambda words: self.ui.studio.told.emit(words, "look"))
-                self.rows[name] = row
-                box.addWidget(row)
-        box.addStretch(1)
-        old = self._area.takeWidget()
-        self._area.setWidget(body)
-        if old is not None:
-            old.hide()
+    def _show_page(self, key: tuple[object, ...], fill: Callable[[_Page], None]) -> None:
+        """Bring up the page of this key; it is made when first wanted and kept, so that cards change at once."""
+        page = self._pages.pop(key, None)
+        if page is None:
+            page = _Page(self.ui)
+            page.find_button.clicked.connect(lambda: self.find_again.emit(self._page.missing))
+            fill(page)
+            page.box.addStretch(1)
+            self._stack.addWidget(page)
+        self._pages[key] = page  # the last one used stands last
+        if page is not self._page:
+            # Only the page in use counts for how long the panel scrolls.
+            self._page.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
+            page.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+            self._page = page
+            self._stack.setCurrentWidget(page)
+            self._area.verticalScrollBar().setValue(0)
+        while len(self._pages) > PAGES:
+            old = self._pages.pop(next(iter(self._pages)))
+            self._stack.removeWidget(old)
             old.deleteLater()
+
+    def _fill_step(self, page: _Page, step: Step) -> None:
+        page.editors = widgets_for(self.ui, step)
+        for widget in page.editors:
+            self._add(page.box, widget)
+        if step.declared.finders:
+            page.finders = FinderBox(self.ui, step)
+            self._add(page.box, page.finders)
+        if step.declared.reveal is not None:
+            page.revealer = self._reveal_button(step)
+            page.box.addWidget(page.revealer)
+        page.box.addWidget(page.found)
+        self._fill_rows(page, step.declared.params, tuple(specs(step.declared.params)), editor_of(step).owns)
+
+    def _fill_source(self, page: _Page, kind: SourceKind, fields: tuple[str, ...]) -> None:
+        if kind.editor in _SOURCE_EDITORS:
+            page.box.addWidget(_SOURCE_EDITORS[kind.editor](self.ui))
+        self._fill_rows(page, kind.reading, fields, ())
+
+    def _fill_rows(self, page: _Page, model: type[Params], names: tuple[str, ...], owned: tuple[str, ...]) -> None:
+        known = specs(model)
+        for name in names:
+            if name in owned or not known[name].kind.row:
+                continue
+            row = row_for(self.ui, known[name])
+            row.edited.connect(lambda value, n=name: self._edit({n: value}))
+            row.finished.connect(self.ui.studio.seal)
+            row.refused.connect(lambda words: self.ui.studio.told.emit(words, "look"))
+            page.rows[name] = row
+            page.box.addWidget(row)
 
     def _add(self, box: QVBoxLayout, widget: QWidget) -> None:
         """A widget that edits the step."""
@@ -205,7 +290,6 @@ class SettingsPanel(QWidget):
         button.setFixedHeight(self.ui.px(28))
         button.setToolTip(f"The plate view shows {step.declared.revealed} instead of the result. (I)")
         button.clicked.connect(lambda on: self.ui.studio.reveal(bool(on)))
-        self.revealer = button
         return button
 
     def _show(self, params: Params) -> None:
@@ -227,7 +311,7 @@ class SettingsPanel(QWidget):
         autos = dict(look.finished.autos.get(step.uid, {})) if look is not None else {}
         mine = look if look is not None and look.uid == step.uid else None
         seen = Seen(mine, autos, self.ui.hand.toned_at)
-        for widget in self.editors:
+        for widget in self._page.all_editors:
             as_editor(widget).show_step(step, seen)
         if self.revealer is not None:
             self.revealer.setChecked(self.ui.studio.revealing)

@@ -26,9 +26,9 @@ from engraver.core.recipe import Step
 from engraver.core.steps import KINDS
 
 from ..lanes import LatestLane
+from ..painting import picture_of
 from ..screen import to_screen
 from ..ui import Ui, named
-from .painting import picture_of
 
 KEY = Qt.ItemDataRole.UserRole + 1
 

@@ -14,9 +14,9 @@ from engraver.core.numeric.parts import Search
 from engraver.core.recipe.many import Box
 
 from ..editors.slider import Slider
+from ..painting import picture_of
 from ..screen import to_screen
 from ..ui import Ui, named
-from .painting import picture_of
 
 GRAB = 9.0
 LEAST = 0.01

@@ -31,9 +31,9 @@ from shiboken6 import isValid
 
 from engraver.core.recipe import Plate, edits
 
+from ..painting import picture_of
 from ..theme.icons import pixmap
 from ..ui import Ui, named
-from .painting import picture_of
 
 WIDTH = 92
 

@@ -1,0 +1,82 @@
+"""The picture of the plate view: what is asked for, and how it is made off the window's thread."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engraver.core.engine import Engine, Line, Request, Result
+from engraver.core.errors import Watch
+from engraver.core.pressing.tip import heights
+from engraver.core.raster import Pixels, Raster
+
+from .editor_kinds import EditorKind
+from .screen import marks_of, to_screen, tone_counts, traced, with_ground
+
+
+@dataclass(frozen=True, slots=True)
+class PlateViewPicture:
+    """What the plate view shows: one place of the line, at the view's resolution."""
+
+    result: Result
+    screen: NDArray[np.uint8]
+    line: Line
+    uid: str | None
+    before: bool
+    finished: Result
+    full_size: bool = False
+    histogram: NDArray[np.float32] | None = None
+    after: NDArray[np.float32] | None = None
+    height: Pixels | None = None
+    revealed: bool = False
+    entering: Raster | None = None
+    marks: NDArray[np.uint8] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class LookWish:
+    """Which place of a line is wanted, and what beside its pixels.
+
+    ``side`` is the view's, in pixels; ``full_size`` asks for every pixel; ``reveal`` for what the step found;
+    ``traced`` for the source shining through; ``marked`` for what is clipped; ``raises`` is the tone that stands up.
+    """
+
+    line: Line
+    uid: str | None
+    before: bool
+    side: int
+    editor: EditorKind
+    full_size: bool = False
+    reveal: bool = False
+    traced: bool = False
+    marked: bool = False
+    raises: str = "white"
+
+
+def look_at(engine: Engine, wish: LookWish, check: Watch) -> PlateViewPicture:
+    """Compute what the plate view shows. Raises StepFailed or Cancelled."""
+    line, uid, side, editor = wish.line, wish.uid, wish.side, wish.editor
+    finished = engine.evaluate(line, Request(side=side), check)
+    wanted = Request(upto=uid, side=None if wish.full_size else side, before=wish.before, reveal=wish.reveal)
+    result = engine.evaluate(line, wanted, check) if (uid is not None or wish.full_size) else finished
+    counts, after, entering = None, None, None
+    if uid and editor.needs:
+        came = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
+        if editor.needs == "entering":
+            entering = came
+        elif came.channels == 1:
+            counts, after, entering = tone_counts(came), tone_counts(result.raster), came
+    grey = result.raster.channels == 1
+    screen = to_screen(result.raster, wish.raises if grey and not wish.reveal else "white")
+    dims = bool(uid and not wish.before and not wish.reveal and editor.dims_ground)
+    if dims and result.raster.coverage is not None:
+        screen = with_ground(result.raster)
+    if wish.traced and uid:
+        screen = traced(screen, engine.underneath(line, uid, side, check))
+    return PlateViewPicture(
+        result, screen, line, uid, wish.before, finished, wish.full_size, counts, after,
+        heights(finished.raster.flat(), finished.raster.zero), wish.reveal, entering,
+        marks_of(result.raster) if wish.marked and grey else None,
+    )  # fmt: skip

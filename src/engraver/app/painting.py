@@ -1,0 +1,25 @@
+"""Arrays to Qt pictures."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QImage, QPolygonF
+
+
+def view_of(array: np.ndarray) -> QImage:
+    """A uint8 (H, W) grey or (H, W, 3) RGB array as a picture in the array's own memory: keep both together."""
+    height, width = array.shape[:2]
+    if array.ndim == 2:
+        return QImage(array.data, width, height, width, QImage.Format.Format_Grayscale8)
+    return QImage(array.data, width, height, 3 * width, QImage.Format.Format_RGB888)
+
+
+def picture_of(array: np.ndarray) -> QImage:
+    """As :func:`view_of`, as a picture of its own."""
+    return view_of(np.ascontiguousarray(array)).copy()
+
+
+def polyline(x: np.ndarray, y: np.ndarray) -> QPolygonF:
+    """Places (n,) and (n,) as one polygon: a path built call by call would let go of the interpreter each time."""
+    return QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
