@@ -224,6 +224,7 @@ class Tray(QWidget):
         """Bring the chosen plate into view, once it has its place."""
         chosen = self.items.get(self.ui.studio.plate_id or "")
         if chosen is not None:
+            self._list.activate()
             self._area.ensureWidgetVisible(chosen, 0, self.ui.px(8))
 
     def _thumbed(self, found: dict[str, np.ndarray | None]) -> None:

@@ -194,7 +194,7 @@ def _tells(params: Isolate, autos: Mapping[str, float]) -> str:
     if _waits(params):
         return "Paint over a part of what is to stay (K), then over what goes (M): strokes grow to the borders."
     if params.how == "strokes":
-        return "K keeps, M removes. Marks grow to the borders; L takes back the last leap."
+        return "K keeps, M removes. Strokes grow to the borders; L takes back the last leap."
     if "level" not in autos:
         return ""
     return f"Found: the cut at {autos['level'] * 100:.1f} %"
