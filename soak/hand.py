@@ -42,6 +42,21 @@ PATIENCE = 12
 TICK_MS = 15
 
 
+def click(
+    widget: QWidget, button: Qt.MouseButton, modifier: Qt.KeyboardModifier = NONE, place: QPoint | None = None
+) -> None:
+    """Press and let go, apart: an exception of the press would be lost in the release (PySide6 6.11)."""
+    at = place or widget.rect().center()
+    QTest.mousePress(widget, button, modifier, at)
+    QTest.mouseRelease(widget, button, modifier, at)
+
+
+def key_press(widget: QWidget, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE) -> None:
+    """As :func:`click`, for a key."""
+    QTest.keyPress(widget, key, modifier)
+    QTest.keyRelease(widget, key, modifier)
+
+
 class Hand(QObject):
     """Does ``count`` actions, one each tick; emits ``done``."""
 
@@ -121,7 +136,7 @@ class Hand(QObject):
         if roll < 0.2:
             sheet.reject()
         elif roll < 0.4:
-            QTest.keyClick(sheet, Qt.Key.Key_Return)
+            key_press(sheet, Qt.Key.Key_Return)
         elif roll < 0.7:
             fields = [f for f in sheet.findChildren(QLineEdit) if f.isVisible() and f.isEnabled()]
             if fields:
@@ -134,7 +149,7 @@ class Hand(QObject):
     # -- what a hand does ------------------------------------------------------------
 
     def _key(self, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE) -> None:
-        QTest.keyClick(self.window, key, modifier)
+        key_press(self.window, key, modifier)
 
     def _visible(self, kind: type[Any], inside: QWidget) -> list[Any]:
         return [w for w in inside.findChildren(kind) if w.isVisible() and w.isEnabled()]
@@ -142,18 +157,18 @@ class Hand(QObject):
     def choose_plate(self) -> None:
         items = [i for i in self.window.tray.items.values() if i.isVisible()]
         if items:
-            QTest.mouseClick(self.chance.choice(items), LEFT, NONE, QPoint(20, 20))
+            click(self.chance.choice(items), LEFT, NONE, QPoint(20, 20))
 
     def choose_card(self) -> None:
         cards = self.window.line.cards
         if cards:
-            QTest.mouseClick(self.chance.choice(cards), LEFT, NONE, QPoint(40, 60))
+            click(self.chance.choice(cards), LEFT, NONE, QPoint(40, 60))
 
     def switch(self) -> None:
         cards = [c for c in self.window.line.cards if c.step is not None and not c.inserted]
         if cards:
             card = self.chance.choice(cards)
-            QTest.mouseClick(card, LEFT, NONE, card.switch_rect().center().toPoint())
+            click(card, LEFT, NONE, card.switch_rect().center().toPoint())
 
     def slide(self) -> None:
         sliders = self._visible(Slider, self.window.settings)
@@ -180,7 +195,7 @@ class Hand(QObject):
             field.setFocus()
             field.selectAll()
             QTest.keyClicks(field, self.chance.choice(["0", "12", "1024/2", "50%", "-3", "999999", "nonsense", ""]))
-            QTest.keyClick(field, Qt.Key.Key_Return)
+            key_press(field, Qt.Key.Key_Return)
             self.window.plate_view.canvas.setFocus()
 
     def press_key(self) -> None:
@@ -244,7 +259,7 @@ class Hand(QObject):
         row = self.window.readiness
         views = [v for v in row.views.values() if v.isVisible()]
         if views:
-            QTest.mouseClick(self.chance.choice(views), LEFT)
+            click(self.chance.choice(views), LEFT)
 
     def theme(self) -> None:
         self.doing("theme", True)

@@ -43,23 +43,28 @@ class Report:
 
     @property
     def longest(self) -> float:
+        return max((b.own for b in self.blocks), default=0.0)
+
+    @property
+    def silence(self) -> float:
         return max((b.seconds for b in self.blocks), default=0.0)
 
     @property
     def too_long(self) -> tuple[Block, ...]:
-        return tuple(b for b in self.blocks if b.seconds > (SHEETS if b.sheet else ELSE))
+        return tuple(b for b in self.blocks if b.own > (SHEETS if b.sheet else ELSE))
 
     def words(self) -> str:
         lines = [
             f"{self.actions} actions in {self.seconds:.0f} s",
             f"exceptions: {len(self.exceptions)}",
-            f"longest block: {self.longest * 1000:.0f} ms; over the line: {len(self.too_long)}",
+            f"the window's own work at a stretch: {self.longest * 1000:.0f} ms at most; too long: {len(self.too_long)}",
+            f"no sign from it, others' work on the same cores included: {self.silence * 1000:.0f} ms at most",
             f"memory: {' '.join(f'{m:.2f}' for m in self.memory)} GB",
             f"threads left: {', '.join(self.threads) or 'none'}",
             f"undone to the first project and redone to the last: {'yes' if self.back else 'NO'}",
         ]
-        worst = sorted(self.too_long, key=lambda b: -b.seconds)[:25]
-        lines += [f"  {b.seconds * 1000:5.0f} ms  {b.doing}  {b.where}" for b in worst]
+        worst = sorted(self.too_long, key=lambda b: -b.own)[:25]
+        lines += [f"  {b.own * 1000:5.0f} of {b.seconds * 1000:.0f} ms  {b.doing}  {b.where}" for b in worst]
         lines += [f"--- {text}" for text in dict.fromkeys(self.exceptions)]
         return "\n".join(lines)
 
@@ -137,7 +142,7 @@ def trial(
 
 def settle(window: Window) -> None:
     """Wait until nothing is under way."""
-    wait_idle([*window.pictures.lanes, *window.filing.lanes], lambda: window.pictures.busy or window.filing.busy)
+    wait_idle([*window.pictures.lanes, *window.filing.lanes], lambda: window.busy)
 
 
 def there_and_back(window: Window, first: Project) -> bool:

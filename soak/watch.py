@@ -22,14 +22,6 @@ LOOK = 0.02
 PAGE = os.sysconf("SC_PAGE_SIZE")
 
 
-def waited_for_a_core(thread: int) -> float:
-    """Seconds that a thread was ready to run but had no core (Linux, schedstat); 0 where that is not told."""
-    try:
-        return int(Path(f"/proc/self/task/{thread}/schedstat").read_text().split()[1]) / 1e9
-    except (OSError, ValueError, IndexError):
-        return 0.0
-
-
 def memory() -> float:
     """GB that the process holds now."""
     return int(Path("/proc/self/statm").read_text().split()[1]) * PAGE / 1e9
@@ -37,9 +29,10 @@ def memory() -> float:
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """The window's thread gave no sign for so many seconds, those without a core left out."""
+    """The window's thread gave no sign for so many seconds, and worked itself for so many of them."""
 
     seconds: float
+    own: float
     doing: str
     where: str
     sheet: bool
@@ -59,8 +52,8 @@ class Watching:
     memory: list[float] = field(default_factory=list)
 
     def start(self) -> None:
-        self._thread, self._native = threading.main_thread().ident or 0, threading.get_native_id()
-        self._beat, self._core = time.monotonic(), waited_for_a_core(self._native)
+        self._thread = threading.main_thread().ident or 0
+        self._beat, self._own = time.monotonic(), time.thread_time()
         self._stack, self._over = "", False
         self._timer = QTimer(interval=BEAT_MS)
         self._timer.timeout.connect(self.beat)
@@ -81,11 +74,10 @@ class Watching:
 
     def beat(self) -> None:
         """The window's thread is alive."""
-        now, core = time.monotonic(), waited_for_a_core(self._native)
-        gone = now - self._beat - (core - self._core)
+        gone, own = time.monotonic() - self._beat, time.thread_time() - self._own
         if gone > self.least:
-            self.blocks.append(Block(gone, self.doing, self._stack, self.sheet))
-        self._beat, self._core, self._stack = time.monotonic(), core, ""
+            self.blocks.append(Block(gone, own, self.doing, self._stack, self.sheet))
+        self._beat, self._own, self._stack = time.monotonic(), time.thread_time(), ""
 
     def _look(self) -> None:
         """Where the window's thread is while it gives no sign."""

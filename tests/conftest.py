@@ -119,7 +119,7 @@ def window(make_window: Callable[[], Window]) -> Window:
 def settle(window: Window) -> None:
     """Wait until every lane of the window is idle and nothing waits for the hand to rest."""
     lanes = [*window.pictures.lanes, *window.filing.lanes]
-    wait_idle(lanes, lambda: window.pictures.busy or window.filing.busy)
+    wait_idle(lanes, lambda: window.busy)
 
 
 @pytest.fixture(autouse=True, scope="module")

@@ -193,3 +193,11 @@ def test_plates_share_a_recipe_but_not_what_is_only_here() -> None:
 def test_a_wrong_value_is_told_in_words(kind: str, values: dict[str, Any], words: str) -> None:
     with pytest.raises(BadValue, match=words):
         Step.make(kind, **values)
+
+
+def test_a_step_that_is_off_has_found_nothing() -> None:
+    """It passes on the key before it, and must not be told what the step before it found."""
+    first, off = Step.make("levels"), Step.make("levels").model_copy(update={"on": False})
+    line, engine = line_of(PIXELS, first, off)
+    for request in (Request(side=40), Request(exact=True)):
+        assert set(engine.evaluate(line, request).autos) == {first.uid}

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from engraver.core.engine import Engine, Line, Request, Result
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.pressing.tip import heights
+from engraver.core.raster import Pixels
 from engraver.core.readiness import Destination, Gauge, Measured, deliver
 from engraver.core.readiness.form_gauges import first_strength
 from engraver.core.readiness.measure import SLOW, gauges, that_apply
@@ -18,6 +19,7 @@ class MeasuredPlate:
     """The finished plate at full size, and what was measured on it."""
 
     result: Result
+    height: Pixels
     gauges: tuple[Gauge, ...]
     strength: float
     trouble: EngraverError | None
@@ -30,15 +32,16 @@ def measure_full(
     """Compute and measure; ``quick`` is told what the cheap gauges say before the others are done."""
     result = engine.evaluate(line, Request(exact=True), check)
     check()
-    strength = first_strength(heights(result.raster.flat(), result.raster.zero))
+    height = heights(result.raster.flat(), result.raster.zero)
+    strength = first_strength(height)
     check()
     try:
         measured = Measured.delivered(deliver(result.raster, to, judge=True))
     except EngraverError as error:
-        return MeasuredPlate(result, (), strength, error, line)
+        return MeasuredPlate(result, height, (), strength, error, line)
     order = that_apply(to, measured.wrap)
     cheap = tuple(id for id in order if id not in SLOW)
     found = {g.id: g for g in gauges(measured, check, only=cheap)}
-    quick(MeasuredPlate(result, tuple(found.values()), strength, None, line))
+    quick(MeasuredPlate(result, height, tuple(found.values()), strength, None, line))
     found |= {g.id: g for g in gauges(measured, check, only=SLOW)}
-    return MeasuredPlate(result, tuple(found[id] for id in order), strength, None, line)
+    return MeasuredPlate(result, height, tuple(found[id] for id in order), strength, None, line)

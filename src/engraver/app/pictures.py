@@ -17,7 +17,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.engine import Line, Request, StepFailed, resolve
 from engraver.core.errors import EngraverError, Watch
-from engraver.core.pressing.tip import heights
 from engraver.core.proof.paper import page
 from engraver.core.proof.scene import Eye, Proof, render
 from engraver.core.proof.strip import strip
@@ -253,8 +252,7 @@ class Pictures(QObject):
             return
         self.full = full
         self._strength = full.strength
-        raster = full.result.raster
-        self._heights = heights(raster.flat(), raster.zero)
+        self._heights = full.height
         self.measured.emit(full)
         seen = (self.look.result, self.look.finished) if self.look is not None else ()
         if any(r.provisional or r.draft for r in seen):

@@ -235,6 +235,6 @@ def _shoot(window: Window, opening: Opening, path: Path, *, sheet: bool) -> int:
     window.painted.connect(lambda: waiting.update(first=False))
     wait_idle(
         everything(window, opening),
-        lambda: waiting["first"] or window.pictures.busy or window.filing.busy or not window.pictures.kernels_ready,
+        lambda: waiting["first"] or window.busy or not window.pictures.kernels_ready,
     )
     return 0 if window.grab().save(str(path), "PNG") else 1

@@ -7,7 +7,16 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QPoint, Qt, QTimer, Signal
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtGui import (
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeyEvent,
+    QKeySequence,
+    QPaintEvent,
+    QResizeEvent,
+    QShortcut,
+)
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -203,6 +212,11 @@ class Window(QMainWindow):
                 shortcut = QShortcut(QKeySequence(command.shortcut), self)
                 shortcut.activated.connect(lambda c=command: self.run(c))
 
+    @property
+    def busy(self) -> bool:
+        """Something is asked, running, or waits for the hand to rest."""
+        return self.pictures.busy or self.filing.busy or self.settings.filling or self._rebuilding.isActive()
+
     # -- actions -------------------------------------------------------------------
 
     def possible(self, command: Command) -> bool:
@@ -367,12 +381,11 @@ class Window(QMainWindow):
         if self.notice.isVisible():
             self.notice.place()
 
-    def event(self, event) -> bool:  # type: ignore[no-untyped-def]
-        done = super().event(event)
-        if self._first and event.type() == event.Type.Paint:
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self._first:
             self._first = False
             QTimer.singleShot(0, self.painted.emit)
-        return bool(done)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.arrivals.pause()

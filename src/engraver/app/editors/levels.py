@@ -25,8 +25,9 @@ _SIDE = 18
 
 def ends_of(params: Levels, autos: Mapping[str, float] | None) -> tuple[float, float]:
     """The tones that become black and white: held, or found."""
-    held = params.find == "held" or not autos
-    return (params.black, params.white) if held or not autos else (autos["black"], autos["white"])
+    if params.find == "held" or not autos:
+        return params.black, params.white
+    return autos.get("black", params.black), autos.get("white", params.white)
 
 
 class LevelsBox(QWidget):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QRectF, Qt
@@ -11,8 +12,8 @@ from PySide6.QtSvg import QSvgRenderer
 ICONS = Path(__file__).parent / "icons"
 
 
-def pixmap(name: str, colour: str, size: int, ratio: float = 1.0) -> QPixmap:
-    """The icon ``name`` in one colour, ``size`` logical pixels large."""
+@lru_cache(maxsize=256)
+def _image(name: str, colour: str, size: int, ratio: float) -> QImage:
     text = (ICONS / f"{name}.svg").read_text(encoding="utf-8").replace("currentColor", colour)
     renderer = QSvgRenderer(QByteArray(text.encode()))
     image = QImage(round(size * ratio), round(size * ratio), QImage.Format.Format_ARGB32_Premultiplied)
@@ -21,7 +22,12 @@ def pixmap(name: str, colour: str, size: int, ratio: float = 1.0) -> QPixmap:
     renderer.render(painter, QRectF(0, 0, image.width(), image.height()))
     painter.end()
     image.setDevicePixelRatio(ratio)
-    return QPixmap.fromImage(image)
+    return image
+
+
+def pixmap(name: str, colour: str, size: int, ratio: float = 1.0) -> QPixmap:
+    """The icon ``name`` in one colour, ``size`` logical pixels large."""
+    return QPixmap.fromImage(_image(name, colour, size, ratio))
 
 
 def icon(name: str, colour: str, size: int = 20, ratio: float = 2.0) -> QIcon:

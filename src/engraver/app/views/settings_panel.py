@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from types import MappingProxyType
+from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -26,59 +25,18 @@ from engraver.core.recipe import Plate, Source, Step, edits
 from engraver.core.sources import SourceKind
 from engraver.core.steps.frame import Crop, locked
 
-from ..editor_kinds import editor_of
-from ..editors.capture_box import CaptureBox, find_again_button
-from ..editors.finder_box import FinderBox
-from ..editors.rows import ListRow, Row, row_for
+from ..editors.rows import ListRow, Row
 from ..editors.seen import Seen
-from ..editors.table import as_editor, widgets_for
+from ..editors.table import as_editor
 from ..looking import PlateViewPicture
 from ..ui import Ui, named
+from .settings_page import SOURCE_EDITS, SettingsPage
 
 WIDTH = 278
 # So many kinds of settings are kept ready.
 PAGES = 9
-
-
-def _edit_capture(ui: Ui, changes: dict[str, Any]) -> None:
-    """What is set in a capture's rows; rolling out and straight views bring other settings along."""
-    if "roll_out" in changes:
-        ui.captures.roll_out(changes["roll_out"])
-    elif "view" in changes:
-        ui.captures.look_from(changes["view"])
-    else:
-        ui.captures.change("Change the capture", **changes)
-
-
-# By the editor that a source kind names: what stands above its rows, and what becomes of what is set there.
-_SOURCE_EDITORS: Mapping[str, Callable[[Ui], QWidget]] = MappingProxyType({
-    "capture": lambda ui: CaptureBox(ui, ui.captures),
-})  # fmt: skip
-_SOURCE_EDITS: Mapping[str, Callable[[Ui, dict[str, Any]], None]] = MappingProxyType({"capture": _edit_capture})
-
-
-class _Page(QWidget):
-    """The rows and editors of one kind of step or source; they show whichever of that kind is chosen."""
-
-    def __init__(self, ui: Ui) -> None:
-        super().__init__()
-        self.rows: dict[str, Row] = {}
-        self.editors: tuple[QWidget, ...] = ()
-        self.finders: FinderBox | None = None
-        self.revealer: QPushButton | None = None
-        self.missing: Source | None = None
-        self.box = QVBoxLayout(self)
-        self.box.setContentsMargins(0, ui.px(4), ui.px(10), ui.px(6))
-        self.box.setSpacing(ui.px(10))
-        self.find_button = find_again_button(ui)
-        self.find_button.hide()
-        self.box.addWidget(self.find_button)
-        self.found = named(QLabel(), "second")
-        self.found.setWordWrap(True)
-
-    @property
-    def all_editors(self) -> tuple[QWidget, ...]:
-        return (*self.editors, *((self.finders,) if self.finders is not None else ()))
+# So many rows are made before the hand is let in again.
+AT_ONCE = 5
 
 
 class SettingsPanel(QWidget):
@@ -92,8 +50,8 @@ class SettingsPanel(QWidget):
         named(self, "paper")
         self.setFixedWidth(ui.px(WIDTH))
         self._shown: tuple[str, str] | None = None
-        self._page = _Page(ui)
-        self._pages: dict[tuple[object, ...], _Page] = {}
+        self._page = SettingsPage(ui)
+        self._pages: dict[tuple[object, ...], SettingsPage] = {}
         outer = QVBoxLayout(self)
         outer.setContentsMargins(ui.px(14), ui.px(10), ui.px(4), ui.px(6))
         outer.setSpacing(ui.px(4))
@@ -127,6 +85,8 @@ class SettingsPanel(QWidget):
         area.setWidget(self._stack)
         self._soon = QTimer(self, singleShot=True, interval=0)
         self._soon.timeout.connect(self._follow_now)
+        self._more = QTimer(self, singleShot=True, interval=0)
+        self._more.timeout.connect(self._fill_more)
         ui.studio.project_changed.connect(self.follow)
         ui.studio.selection_changed.connect(self.follow)
         ui.pictures.looked.connect(self._looked)
@@ -223,15 +183,19 @@ class SettingsPanel(QWidget):
             return Facts(1, 1)
         return line.facts[line.place_before(self.ui.studio.step_uid)]  # type: ignore[no-any-return]
 
-    def _show_page(self, key: tuple[object, ...], fill: Callable[[_Page], None]) -> None:
+    def _show_page(self, key: tuple[object, ...], fill: Callable[[SettingsPage], None]) -> None:
         """Bring up the page of this key; it is made when first wanted and kept, so that cards change at once."""
         page = self._pages.pop(key, None)
         if page is None:
-            page = _Page(self.ui)
+            page = SettingsPage(self.ui)
+            page.edited.connect(self._edit)
+            page.finished.connect(self.ui.studio.seal)
             page.find_button.clicked.connect(lambda: self.find_again.emit(self._page.missing))
-            fill(page)
             page.box.addStretch(1)
             self._stack.addWidget(page)
+            before, self._page = self._page, page
+            fill(page)
+            self._page = before
         self._pages[key] = page  # the last one used stands last
         if page is not self._page:
             # Only the page in use counts for how long the panel scrolls.
@@ -239,48 +203,36 @@ class SettingsPanel(QWidget):
             page.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
             self._page = page
             self._stack.setCurrentWidget(page)
+            if page.coming:
+                self._more.start()
             self._area.verticalScrollBar().setValue(0)
         while len(self._pages) > PAGES:
             old = self._pages.pop(next(iter(self._pages)))
             self._stack.removeWidget(old)
             old.deleteLater()
 
-    def _fill_step(self, page: _Page, step: Step) -> None:
-        page.editors = widgets_for(self.ui, step)
-        for widget in page.editors:
-            self._add(page.box, widget)
-        if step.declared.finders:
-            page.finders = FinderBox(self.ui, step)
-            self._add(page.box, page.finders)
+    def _fill_step(self, page: SettingsPage, step: Step) -> None:
+        page.fill_step(step)
         if step.declared.reveal is not None:
-            page.revealer = self._reveal_button(step)
-            page.box.addWidget(page.revealer)
-        page.box.addWidget(page.found)
-        self._fill_rows(page, step.declared.params, tuple(specs(step.declared.params)), editor_of(step).owns)
+            page.put_revealer(self._reveal_button(step))
+        self._fill_more()
 
-    def _fill_source(self, page: _Page, kind: SourceKind, fields: tuple[str, ...]) -> None:
-        if kind.editor in _SOURCE_EDITORS:
-            page.box.addWidget(_SOURCE_EDITORS[kind.editor](self.ui))
-        self._fill_rows(page, kind.reading, fields, ())
+    def _fill_source(self, page: SettingsPage, kind: SourceKind, fields: tuple[str, ...]) -> None:
+        page.fill_source(kind, fields)
+        self._fill_more()
 
-    def _fill_rows(self, page: _Page, model: type[Params], names: tuple[str, ...], owned: tuple[str, ...]) -> None:
-        known = specs(model)
-        for name in names:
-            if name in owned or not known[name].kind.row:
-                continue
-            row = row_for(self.ui, known[name])
-            row.edited.connect(lambda value, n=name: self._edit({n: value}))
-            row.finished.connect(self.ui.studio.seal)
-            row.refused.connect(lambda words: self.ui.studio.told.emit(words, "look"))
-            page.rows[name] = row
-            page.box.addWidget(row)
+    def _fill_more(self) -> None:
+        """A few rows at a time, so that the hand can go on in between."""
+        page = self._page
+        if page.make_rows(AT_ONCE):
+            self._more.start()
+        if page.params is not None:
+            self._show(page.params)
 
-    def _add(self, box: QVBoxLayout, widget: QWidget) -> None:
-        """A widget that edits the step."""
-        editor = as_editor(widget)
-        editor.edited.connect(self._edit)
-        editor.finished.connect(self.ui.studio.seal)
-        box.addWidget(widget)
+    @property
+    def filling(self) -> bool:
+        """Whether rows are still to come."""
+        return self._more.isActive() or self._soon.isActive()
 
     def _reveal_button(self, step: Step) -> QPushButton:
         """Shows what the step found in place of its result, while it is down."""
@@ -293,6 +245,7 @@ class SettingsPanel(QWidget):
         return button
 
     def _show(self, params: Params) -> None:
+        self._page.params = params
         values = params.values()
         facts = self._facts()
         for name, row in self.rows.items():
@@ -360,7 +313,7 @@ class SettingsPanel(QWidget):
         if plate is None:
             return
         if step is None:
-            handler = _SOURCE_EDITS.get(studio.source(plate)[1].editor)
+            handler = SOURCE_EDITS.get(studio.source(plate)[1].editor)
             if handler is not None:
                 handler(self.ui, changes)
             else:

@@ -109,7 +109,9 @@ class Engine:
         autos = {
             line.steps[i].uid: values
             for i in range(plan.place)
-            if (values := plan.known[i] or self._found(f"provisional {plan.keys[i + 1]}")) is not None and values
+            if line.steps[i].on
+            and (values := plan.known[i] or self._found(f"provisional {plan.keys[i + 1]}")) is not None
+            and values
         }
         return Result(raster, line.facts[place], scale, plan.provisional, plan.draft, MappingProxyType(autos))
 
