@@ -13,10 +13,11 @@ from bench.apart import MAKE, apart
 from bench.figures import Figure, at_most, median
 from bench.plain import plain_relief
 from engraver.core.engine import Engine, Line, Request, SourceStore, resolve
+from engraver.core.errors import unwatched
 from engraver.core.project.recipe_file import save_recipe
 from engraver.core.proof import kernels
-from engraver.core.proof.scene import Proof, render
-from engraver.core.readiness.form_gauges import first_strength
+from engraver.core.proof.strength import first_strength
+from engraver.core.proof.surfaces import Sheet, surface
 from engraver.core.recipe import Recipe, edits
 from engraver.demo.photos import barnacle_slab
 from engraver.demo.quay import demo_project
@@ -83,12 +84,13 @@ def proof() -> list[Figure]:
     kernels.warm()
     figures = []
     for kind in ("flat", "ball"):
-        settled = Proof(height, strength, kind)  # type: ignore[arg-type]
-        moving = Proof(height, strength, kind, 150_000)  # type: ignore[arg-type]
+        draw, eye = surface(kind).draw, surface(kind).eye
+        settled = Sheet(height, strength, 1_000_000, (900, 700), eye=eye)
+        moving = Sheet(height, strength, 150_000, (900, 700), eye=eye, smooth=False)
         for shown in (settled, moving):
-            render(shown, 900, 700)
-        slow = median(timed(lambda p=settled: render(p, 900, 700), 9)) * 1000  # type: ignore[misc]
-        quick = median(timed(lambda p=moving: render(p, 900, 700, smooth=False), 15))  # type: ignore[misc]
+            draw(shown, unwatched)
+        slow = median(timed(lambda d=draw, s=settled: d(s, unwatched), 9)) * 1000  # type: ignore[misc]
+        quick = median(timed(lambda d=draw, s=moving: d(s, unwatched), 15))  # type: ignore[misc]
         figures.append(at_most(f"proof settled, {kind}", slow, "ms", 200))
         rate = 1 / quick
         figures.append(

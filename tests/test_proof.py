@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
+from engraver.core.errors import unwatched
 from engraver.core.proof import kernels
-from engraver.core.proof.scene import SURROUND, Eye, Lamp, Proof, covered, pressed, render
+from engraver.core.proof.scene import covered, in_plaster, pressed
 from engraver.core.proof.strip import strip
-from engraver.core.proof.surfaces import BALL_HALF_ANGLE, FLAT_MARK, surface
+from engraver.core.proof.surfaces import SURFACES, Sheet
+from engraver.core.proof.surfaces.ball import BALL_HALF_ANGLE, ball_grid
+from engraver.core.proof.surfaces.ball import BODY as BALL
+from engraver.core.proof.surfaces.flat import BODY as FLAT
+from engraver.core.proof.surfaces.flat import FLAT_MARK
+from engraver.core.proof.view import SURROUND, Eye, Lamp
 
 
 def dome(side: int = 200) -> np.ndarray:
@@ -20,24 +27,24 @@ def dome(side: int = 200) -> np.ndarray:
 
 @pytest.mark.parametrize("cut", [False, True])
 def test_pressing_into_the_flat_moves_points_by_height_times_strength(cut: bool) -> None:
-    points, _ = pressed(Proof(dome(), 0.05, "flat", 201 * 201, cut))
+    points, _ = pressed(FLAT, Sheet(dome(), 0.05, 201 * 201, (9, 9), cut))
     x, y = points[..., 0] / FLAT_MARK, points[..., 1] / FLAT_MARK
     expected = np.maximum(0, 1 - x * x - y * y) * 0.05 * 2 * FLAT_MARK * (-1 if cut else 1)
     assert np.abs(points[..., 2] - expected).max() < 5e-4
 
 
 def test_pressing_into_the_ball_moves_points_along_its_normals() -> None:
-    points, _ = pressed(Proof(dome(), 0.05, "ball", 301 * 301))
+    points, _ = pressed(BALL, Sheet(dome(), 0.05, 301 * 301, (9, 9)))
     radius = np.linalg.norm(points, axis=-1)
     theta = np.arccos(np.clip(points[..., 2] / radius, -1, 1))
     share = theta / BALL_HALF_ANGLE
-    expected = 0.95 + np.maximum(0, 1 - share**2) * 0.05 * surface("ball", 301).mark_width
+    expected = 0.95 + np.maximum(0, 1 - share**2) * 0.05 * ball_grid(301).mark_width
     assert np.abs(radius - expected).max() < 1e-3
 
 
 def test_the_ball_is_equally_dense() -> None:
     """Lambert's equal-area projection: quads of the grid have the same area all over."""
-    p = surface("ball", 101).points.astype(np.float64)
+    p = ball_grid(101).points.astype(np.float64)
     a, b = p[1:, :-1] - p[:-1, :-1], p[:-1, 1:] - p[:-1, :-1]
     areas = np.linalg.norm(np.cross(a, b), axis=-1)[15:-15, 15:-15]
     assert areas.std() / areas.mean() < 0.25
@@ -85,18 +92,20 @@ def test_raising_is_lit_from_the_lamps_side_and_cutting_is_not() -> None:
     """With the lamp at the left a raised dome is brighter on its left flank; pressed in, on its right."""
     eye, lamp = Eye(tilt=0, turn=0), Lamp(270.0, 35.0)
     for cut in (False, True):
-        drawn = render(Proof(dome(), 0.12, "flat", 90_000, cut, eye, lamp), 240, 240).astype(int).sum(axis=2)
+        drawn = in_plaster(FLAT, Sheet(dome(), 0.12, 90_000, (240, 240), cut, eye, lamp)).astype(int).sum(axis=2)
         left, right = drawn[110:130, 70:90].mean(), drawn[110:130, 150:170].mean()
         assert (left > right + 30) != cut
 
 
 def test_a_turned_view_shows_the_surround_and_smooth_pictures_are_averages() -> None:
-    proof = Proof(dome(), 0.03, "ball", 90_000)
-    drawn = render(proof, 200, 160)
+    sheet = Sheet(dome(), 0.03, 90_000, (200, 160), eye=SURFACES["ball"].eye)
+    drawn = in_plaster(BALL, sheet)
     assert drawn.shape == (160, 200, 3) and tuple(drawn[0, 0]) == SURROUND
-    rough = render(proof, 400, 320, smooth=False).reshape(160, 2, 200, 2, 3).mean(axis=(1, 3))
+    rough = (
+        in_plaster(BALL, replace(sheet, size=(400, 320), smooth=False)).reshape(160, 2, 200, 2, 3).mean(axis=(1, 3))
+    )
     assert np.abs(drawn - rough).max() <= 1.0
-    assert np.array_equal(render(proof, 200, 160), drawn)
+    assert np.array_equal(SURFACES["ball"].draw(sheet, unwatched), drawn)
 
 
 def test_the_strip_repeats_the_mark_and_leaves_the_ground() -> None:

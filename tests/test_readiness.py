@@ -12,10 +12,10 @@ import skimage.data
 from conftest import band_limited, png_bytes
 from engraver.core.engine import Engine, Line, Request, SourceStore, resolve
 from engraver.core.errors import BadValue
+from engraver.core.proof.strength import first_strength, steepness
 from engraver.core.raster import Raster
 from engraver.core.readiness import Gauge, Measured, deliver, destination, measure
 from engraver.core.readiness.fixes import apply_fix
-from engraver.core.readiness.form_gauges import first_strength, steepness
 from engraver.core.readiness.measure import gauges
 from engraver.core.recipe import Project, Source, Step, edits
 from engraver.core.recipe.first import first_steps, guess

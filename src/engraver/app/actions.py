@@ -6,6 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from engraver.core.mesh.pose import STRAIGHT
+from engraver.core.proof.surfaces import SURFACES
 from engraver.core.steps import KINDS
 
 from . import dialogs
@@ -118,9 +119,8 @@ def make_commands(w: Window) -> Commands:
         Command("border", "Overlay: border ring", "R", "plate", lambda: overlay("border"), "View"),
         Command("repeat", "Overlay: the plate repeated", "W", "plate", lambda: overlay("repeat"), "View"),
         Command("guides", "Overlay: centre guides", "G", "plate", lambda: overlay("guides"), "View"),
-        Command("flat", "Proof on flat", "2", "nothing", lambda: s.set_proof(surface="flat"), "Proof"),
-        Command("ball", "Proof on a ball", "3", "nothing", lambda: s.set_proof(surface="ball"), "Proof"),
-        Command("paper", "Proof on paper", "\\", "nothing", lambda: s.set_proof(surface="paper"), "Proof"),
+        *(Command(kind.id, kind.command, kind.key, "nothing", partial(s.set_proof, surface=kind.id), "Proof")
+          for kind in SURFACES.values()),
         Command("cut", "Raise or cut", "X", "nothing", lambda: s.set_proof(cut=not s.proof.cut), "Proof"),
         Command("auto", "Automatic strength", "", "nothing", lambda: s.set_proof(strength=None), "Proof"),
         Command("theme", "Day or lamp", "Ctrl+L", "nothing", w.change_theme, "View"),

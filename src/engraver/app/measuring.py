@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from engraver.core.engine import Engine, Line, Request, Result
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.pressing.tip import heights
+from engraver.core.proof.strength import first_strength
 from engraver.core.raster import Pixels
 from engraver.core.readiness import Destination, Gauge, Measured, deliver
-from engraver.core.readiness.form_gauges import first_strength
 from engraver.core.readiness.measure import SLOW, gauges, that_apply
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -17,11 +18,11 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.engine import Line, Request, StepFailed, resolve
 from engraver.core.errors import EngraverError, Watch
-from engraver.core.proof.paper import page
-from engraver.core.proof.scene import Eye, Proof, render
+from engraver.core.proof.strength import first_strength
 from engraver.core.proof.strip import strip
+from engraver.core.proof.surfaces import SURFACES, Sheet, surface
+from engraver.core.proof.view import Eye
 from engraver.core.raster import Pixels, Wrap
-from engraver.core.readiness.form_gauges import first_strength
 
 from .editor_kinds import editor_of
 from .lanes import Lane, LatestLane, Task, TaskQueue
@@ -60,7 +61,7 @@ class Pictures(QObject):
         self.proof_size = (430, 400)
         self.strip_size = (430, 84)
         self.surround = (134, 133, 127)
-        self.eye: dict[str, Eye] = {"flat": Eye(), "ball": Eye(tilt=14.0, turn=-12.0), "paper": Eye()}
+        self.eye: dict[str, Eye] = {kind.id: kind.eye for kind in SURFACES.values()}
         self.want_full = self.want_marks = False
         self.kernels_ready = False
         self.look: PlateViewPicture | None = None
@@ -328,26 +329,25 @@ class Pictures(QObject):
         height, settings = self._heights, self.studio.proof
         if height is None or not self.kernels_ready:
             return
-        size, surround, strip_size = self.proof_size, self.surround, self.strip_size
-        points = min(settings.points, MOVING_POINTS) if moving else settings.points
-        eye, known = self.eye[settings.surface], settings.strength
+        kind, wrap, strip_size = surface(settings.surface), self.wrap, self.strip_size
+        known = settings.strength
         if known is None and self.full is not None:
             known = self.full.strength
         self._proof_at = time.monotonic()
         facts = self.look.finished.facts if self.look is not None else None
-        zero = facts.zero if facts is not None else "black"
-        wrap = self.wrap
+        sheet = Sheet(
+            height, known or 0.0, min(settings.points, MOVING_POINTS) if moving else settings.points, self.proof_size,
+            cut=settings.cut, eye=self.eye[kind.id], lamp=settings.lamp, repeats=settings.repeats,
+            wrap=wrap if any(wrap) else (True, True), zero=facts.zero if facts is not None else "black",
+            paper=settings.paper, smooth=not moving, surround=self.surround,
+        )  # fmt: skip
 
         def work(check: Watch) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
             # Until it is measured at full size the automatic strength is estimated from what is here.
             strength = first_strength(height) if known is None else known
-            if settings.surface == "paper":
-                sheet = page(height, settings.paper, *size, zero=zero, check=check)
-                return sheet, np.empty((0, 0, 3), np.uint8), strength
-            repeats = settings.repeats
-            over = wrap if any(wrap) else (True, True)
-            proof = Proof(height, strength, settings.surface, points, settings.cut, eye, settings.lamp, repeats, over)
-            drawn = render(proof, *size, smooth=not moving, surround=surround, check=check)
+            drawn = kind.draw(replace(sheet, strength=strength), check)
+            if kind.foot == "paper":
+                return drawn, np.empty((0, 0, 3), np.uint8), strength
             return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut, wrap=wrap), strength
 
         def done(drawn: tuple[NDArray[np.uint8], NDArray[np.uint8], float]) -> None:

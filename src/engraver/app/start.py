@@ -16,7 +16,6 @@ from PySide6.QtGui import QFontDatabase
 from PySide6.QtWidgets import QApplication, QDialog
 
 from engraver.core.errors import Watch
-from engraver.core.proof.surfaces import Trial
 
 from . import prefs as preferences
 from .lanes import Lane, TaskQueue, favour_the_window, wait_idle
@@ -71,7 +70,7 @@ def warm_meshes(check: Watch) -> None:
 class Begin:
     """What the demo begins with: the proof's surface, a plate, a step of it (or "source"), and what is shown."""
 
-    surface: Trial | None = None
+    surface: str | None = None
     plate: str = ""
     step: str = ""
     reveal: bool = False

@@ -11,9 +11,8 @@ from PySide6.QtCore import QObject, Signal
 
 from engraver.core.engine import Engine, Line, SourceStore, resolve
 from engraver.core.errors import EngraverError
-from engraver.core.proof.paper import Paper
-from engraver.core.proof.scene import Lamp
-from engraver.core.proof.surfaces import Trial
+from engraver.core.proof.surfaces import Paper, fitting
+from engraver.core.proof.view import Lamp
 from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix, place_for
 from engraver.core.recipe import History, Plate, Project, Source, Step, edits, new_id
@@ -29,7 +28,7 @@ from .editor_kinds import editor_of
 class ProofSettings:
     """How the proof is tried. ``strength`` None is automatic; with ``repeats`` the plate covers it as a tile."""
 
-    surface: Trial = "flat"
+    surface: str = "flat"
     cut: bool = False
     strength: float | None = None
     points: int = 1_000_000
@@ -299,8 +298,7 @@ class Studio(QObject):
     def _try_fittingly(self) -> None:
         """Tips and masks are judged on paper, tiles on a surface that they cover, the rest in plaster."""
         to, proof = self.destination, self.proof
-        paper = to.kind != "height"
-        surface = "paper" if paper else ("flat" if proof.surface == "paper" else proof.surface)
+        surface = fitting(to.kind, proof.surface)
         repeats = {"none": 0, "strip": proof.repeats or 2, "both": proof.repeats or 3}[to.tiling]
         self.set_proof(surface=surface, repeats=repeats, paper=replace(proof.paper, mask=to.kind == "mask"))
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from engraver.core.proof.surfaces import Trial
+from engraver.core.proof.surfaces import SURFACES
 
 
 @click.command("open")
@@ -23,7 +23,7 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.command()
 @click.option("--offscreen-shot", "shot", type=click.Path(path_type=Path), help="Draw the window into a PNG and end.")
 @click.option("--theme", type=click.Choice(["day", "lamp"]), help="The look, for this time.")
-@click.option("--surface", type=click.Choice(["flat", "ball", "paper"]), help="What the proof starts with.")
+@click.option("--surface", type=click.Choice(list(SURFACES)), help="What the proof starts with.")
 @click.option("--plate", default="", help="The plate to begin with, by its name.")
 @click.option("--step", default="", help="The step to begin with, by its id, or source.")
 @click.option("--reveal", is_flag=True, help="Show what that step found.")
@@ -31,7 +31,7 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.option("--repeat", is_flag=True, help="Show the plate repeated.")
 @click.option("--large", is_flag=True, help="Begin with the capture view of a mesh.")
 def demo(
-    shot: Path | None, theme: str | None, surface: Trial | None, plate: str, step: str,
+    shot: Path | None, theme: str | None, surface: str | None, plate: str, step: str,
     reveal: bool, sheet: str | None, repeat: bool, large: bool,
 ) -> None:  # fmt: skip
     """Open the demo project, Saltmarrow Quay."""

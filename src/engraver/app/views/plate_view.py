@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayo
 
 from engraver.core.mesh.capture import Capture, height_words
 from engraver.core.numeric.tone import luma
+from engraver.core.proof.strength import FIRST_STRENGTH
 from engraver.core.raster import ZERO_LEVEL, Raster
 from engraver.core.readiness.destinations import polarity_words
-from engraver.core.readiness.form_gauges import FIRST_STRENGTH
 
 from ..looking import PlateViewPicture
 from ..painting import polyline

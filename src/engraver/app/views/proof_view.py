@@ -11,7 +11,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.proof.scene import Eye, Lamp
+from engraver.core.proof.surfaces import SURFACES, surface
+from engraver.core.proof.view import Lamp
 from engraver.core.raster import Wrap
 
 from ..editors.slider import Slider
@@ -74,8 +75,8 @@ class ProofCanvas(QWidget):
     def _turn(self, by: QPointF) -> None:
         pictures = self.ui.pictures
         eye = pictures.eye[self.ui.studio.proof.surface]
-        limit = 80.0 if self.ui.studio.proof.surface == "flat" else 170.0
-        tilt = min(limit, max(-limit if limit > 90 else 0.0, eye.tilt - by.y() * 0.4))
+        low, high = surface(self.ui.studio.proof.surface).tilts
+        tilt = min(high, max(low, eye.tilt - by.y() * 0.4))
         pictures.turn(replace(eye, tilt=tilt, turn=eye.turn + by.x() * 0.4))
 
     def _light(self, by: QPointF) -> None:
@@ -88,8 +89,7 @@ class ProofCanvas(QWidget):
 
     def reset(self) -> None:
         """The first eye and the first light."""
-        flat = self.ui.studio.proof.surface == "flat"
-        self.ui.pictures.turn(Eye() if flat else Eye(tilt=14.0, turn=-12.0))
+        self.ui.pictures.turn(surface(self.ui.studio.proof.surface).eye)
         self.ui.studio.set_proof(lamp=Lamp())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -284,7 +284,7 @@ class ProofView(QWidget):
         self.title = self._label("Proof", strong=True)
         row.addWidget(self.title)
         self.surfaces = self._pills(
-            row, (("flat", "Flat"), ("ball", "Ball"), ("paper", "Paper")), "What the plate is tried on"
+            row, tuple((kind.id, kind.name) for kind in SURFACES.values()), "What the plate is tried on"
         )
         for value, button in self.surfaces.items():
             button.clicked.connect(lambda _=False, v=value: self.ui.studio.set_proof(surface=v))
@@ -355,7 +355,7 @@ class ProofView(QWidget):
         self.surfaces[settings.surface].setChecked(True)
         self.ways["cut" if settings.cut else "raise"].setChecked(True)
         word = "surface " if self.width() >= self.ui.px(480) else ""
-        paper = settings.surface == "paper"
+        paper = surface(settings.surface).foot == "paper"
         self.plaster_bar.setVisible(not paper)
         self.paper_bar.setVisible(paper)
         self.strip.setVisible(not paper)

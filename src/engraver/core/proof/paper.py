@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -14,33 +13,13 @@ from ..errors import Watch, unwatched
 from ..pressing.marks import Mark, lay
 from ..pressing.tip import squared
 from ..raster import Pixels
-from .scene import Colour
+from .surfaces.kind import Paper
+from .view import Colour
 
 LETTERS = ("QU", "AY")
 SPACING = 0.12
 # A stroke's marks, as shares of the page's height: how large, and how many lines of them.
 _STROKE = 0.15
-
-
-@dataclass(frozen=True, slots=True)
-class Paper:
-    """How a page is painted.
-
-    Attributes
-    ----------
-    ink, ground : (r, g, b)
-    flow : float
-        How much of the ink one mark leaves, 0..1; marks build up.
-    mask : bool
-        The plate is a mask: where it reveals, ``second`` shows through large lettering.
-    second : (r, g, b)
-    """
-
-    ink: Colour = (31, 36, 48)
-    ground: Colour = (244, 240, 232)
-    flow: float = 0.8
-    mask: bool = False
-    second: Colour = (176, 78, 38)
 
 
 def lettering(width: int, rows: int) -> Pixels:

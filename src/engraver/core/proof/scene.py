@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
@@ -17,60 +16,13 @@ from ..numeric import blur, resample
 from ..numeric.split_rows import split_rows
 from ..pressing.tip import squared
 from ..raster import Pixels, Wrap
-from .surfaces import BALL_COVERED, FLAT_MARK, SurfaceKind, surface
+from .surfaces.kind import Body, Sheet
+from .view import Eye
 
-Colour = tuple[int, int, int]
 # Plaster from its darkest hollow to its brightest flank, slightly warm; a neutral ground behind.
 PLASTER_DARK = np.array([38, 36, 34], np.float32)
 PLASTER_LIGHT = np.array([226, 222, 214], np.float32)
-SURROUND: Colour = (134, 133, 127)
 _CAMERA = 5.2
-FIRST_TILT = 35.0
-
-
-@dataclass(frozen=True, slots=True)
-class Eye:
-    """Where the surface is looked at from, in degrees; zoom 1 fills the view."""
-
-    tilt: float = FIRST_TILT
-    turn: float = -9.0
-    zoom: float = 1.0
-
-
-@dataclass(frozen=True, slots=True)
-class Lamp:
-    """The movable light: azimuth clockwise from the top, height above the surface, in degrees."""
-
-    azimuth: float = 315.0
-    height: float = 38.0
-
-    def direction(self) -> Pixels:
-        a, h = math.radians(self.azimuth), math.radians(self.height)
-        across = math.cos(h)
-        towards: Pixels = np.array([math.sin(a) * across, math.cos(a) * across, math.sin(h)], np.float32)
-        return towards
-
-
-@dataclass(frozen=True, slots=True)
-class Proof:
-    """What is to be drawn.
-
-    ``height`` is the finished plate's heights (H, W), 1 for white; ``strength`` the
-    height of white as a share of the mark's width; ``cut`` presses it inwards;
-    ``points`` how many the surface has. With ``repeats`` the plate is a tile that covers the
-    surface, so many times across, or a strip that runs once over it, as ``wrap`` says; strength is
-    then a share of one tile's width.
-    """
-
-    height: Pixels
-    strength: float
-    kind: SurfaceKind = "flat"
-    points: int = 1_000_000
-    cut: bool = False
-    eye: Eye = Eye()
-    lamp: Lamp = Lamp()
-    repeats: int = 0
-    wrap: Wrap = (True, True)
 
 
 def _bands(work: Callable[..., Any], rows: int, *arguments: Any, out: NDArray[Any]) -> None:
@@ -87,31 +39,26 @@ def _rotation(eye: Eye) -> NDArray[np.float32]:
     return turned
 
 
-def pressed(proof: Proof, check: Watch = unwatched) -> tuple[Pixels, Pixels]:
+def pressed(body: Body, sheet: Sheet, check: Watch = unwatched) -> tuple[Pixels, Pixels]:
     """Points of the surface with the mark in it (n, n, 3), and the heights there (n, n)."""
     from . import kernels
 
-    count = max(8, round(math.sqrt(proof.points)))
-    ground = surface(proof.kind, count)
-    source = np.clip(proof.height, -1, 1).astype(np.float32, copy=False)
+    count = max(8, round(math.sqrt(sheet.points)))
+    ground = body.grid(count)
+    source = np.clip(sheet.height, -1, 1).astype(np.float32, copy=False)
     u, v, width = ground.u, ground.v, ground.mark_width
-    if proof.repeats:
-        source = covered(source, proof.repeats, count, proof.wrap)
-        if proof.kind == "flat":  # the mark grows to the whole surface
-            u, v = ((p - np.float32(0.5)) * np.float32(FLAT_MARK) + np.float32(0.5) for p in (u, v))
-            width = 2.0
-        else:
-            u, v = ((p - np.float32(0.5)) * np.float32(BALL_COVERED) + np.float32(0.5) for p in (u, v))
-            width /= BALL_COVERED
-        width /= proof.repeats
+    if sheet.repeats:  # the mark grows to all that tiles cover
+        source = covered(source, sheet.repeats, count, sheet.wrap)
+        u, v = ((p - np.float32(0.5)) * np.float32(body.covered) + np.float32(0.5) for p in (u, v))
+        width = width / body.covered / sheet.repeats
     source = squared(source)
-    across = ground.mark_width / 2 * count if proof.kind == "flat" else count * 0.5
+    across = body.mark_share * count
     if max(source.shape) > 1.3 * across:  # more pixels than points: average, or it would sparkle
         source = resample.at_most(source, across)
     heights = np.empty((count, count), np.float32)
     _bands(kernels.press, count, np.ascontiguousarray(source), u, v, out=heights)
     check()
-    amount = np.float32(proof.strength * width * (-1 if proof.cut else 1))
+    amount = np.float32(sheet.strength * width * (-1 if sheet.cut else 1))
     points = np.empty((count, count, 3), np.float32)
     _bands(kernels.displace, count, ground.points, ground.normals, heights, amount, out=points)
     return points, heights * np.sign(amount)
@@ -143,44 +90,29 @@ def _cavity(heights: Pixels, strength: float) -> Pixels:
     return result
 
 
-def render(proof: Proof, width: int, height: int, *, smooth: bool = True,
-           surround: Colour = SURROUND, check: Watch = unwatched) -> NDArray[np.uint8]:  # fmt: skip
-    """Draw the proof.
-
-    Parameters
-    ----------
-    proof : Proof
-    width, height : int
-        Of the picture in pixels.
-    smooth : bool
-        Draw at twice the size and average: for pictures that stay.
-
-    Returns
-    -------
-    uint8 (height, width, 3), RGB
-    """
+def in_plaster(body: Body, sheet: Sheet, check: Watch = unwatched) -> NDArray[np.uint8]:
+    """Draw a plate pressed into plaster: uint8 (height, width, 3), RGB."""
     from . import kernels
 
-    points, heights = pressed(proof, check)
+    points, heights = pressed(body, sheet, check)
     check()
     count = points.shape[0]
-    rotation = _rotation(proof.eye)
-    lamp = proof.lamp.direction()
+    rotation = _rotation(sheet.eye)
+    lamp = sheet.lamp.direction()
     fill = np.array([-lamp[0] * 0.8, -lamp[1] * 0.8, 0.6], np.float32)
-    if proof.kind == "ball":  # the lamp stays with the eye, not with the turning ball
+    if not body.lamp_turns:
         lamp, fill = rotation.T @ lamp, rotation.T @ fill
     shade = np.empty((count, count), np.float32)
-    steep = proof.strength / max(1, proof.repeats)
+    steep = sheet.strength / max(1, sheet.repeats)
     _bands(
         kernels.light, count, points, _cavity(heights, steep), lamp, fill / np.linalg.norm(fill),
         np.float32(0.2), np.float32(1.0), out=shade,
     )  # fmt: skip
     check()
-    factor = 2 if smooth else 1
+    factor, (width, height) = (2 if sheet.smooth else 1), sheet.size
     columns, rows = width * factor, height * factor
-    reach = 1.04 if proof.kind == "flat" else 1.16
-    fit = min(columns, rows * (1.1 if proof.kind == "flat" else 1.0))
-    scale = np.float32(fit / reach / 2 * _CAMERA * proof.eye.zoom)
+    fit = min(columns, rows * body.upright)
+    scale = np.float32(fit / body.reach / 2 * _CAMERA * sheet.eye.zoom)
     grid = np.empty((count, count, 3), np.float32)
     _bands(
         kernels.project, count, points, rotation, scale, np.float32(_CAMERA),
@@ -192,7 +124,8 @@ def render(proof: Proof, width: int, height: int, *, smooth: bool = True,
     split_rows(lambda a, b: kernels.draw(grid, shade, depth, image, a, b), rows)
     check()
     result = np.empty((height, width, 3), np.uint8)
-    _bands(kernels.colour, height, image, factor, plaster_ramp(), np.array(surround, np.float32), out=result)
+    ground = np.array(sheet.surround, np.float32)
+    _bands(kernels.colour, height, image, factor, plaster_ramp(), ground, out=result)
     return result
 
 

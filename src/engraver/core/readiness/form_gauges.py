@@ -4,16 +4,12 @@ from __future__ import annotations
 
 import math
 
-import cv2
 import numpy as np
 
-from ..numeric import blur, resample, tone
-from ..raster import Pixels
-from .gauge import LEVEL, MARK_POINTS, Gauge, Measured, judged, told
+from ..numeric import blur, resample
+from ..proof.strength import steepness
+from .gauge import LEVEL, Gauge, Measured, judged, told
 
-STEEP_ANGLE = 60.0
-STEEP_SHARE = 95.0
-FIRST_STRENGTH = 0.03
 ICON = 64
 
 
@@ -48,24 +44,6 @@ def lift_gauge(m: Measured) -> Gauge:
     return told("lift", m, f"{lift:.2f}", {"lift": lift}, size, verdict, says, "lift")
 
 
-def steepness(height: Pixels) -> float:
-    """Strength, as a share of the mark's width, at which 95 % of the relief is under 60 degrees.
-
-    Heights are 0..1 over a square mark; slopes are taken with the mark 1,024 points
-    wide, by Sobel's 3 by 3 differences, where the plate is not ground.
-    """
-    small = np.clip(resample.at_most(height, MARK_POINTS), -1, 1)
-    # An eighth of the 3x3 sums is the slope per point.
-    dx = cv2.Sobel(small, cv2.CV_32F, 1, 0, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
-    dy = cv2.Sobel(small, cv2.CV_32F, 0, 1, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
-    slope = cv2.magnitude(dx, dy) * np.float32(max(small.shape))
-    relief = (np.abs(small) > LEVEL) | (slope > 1e-4)
-    if not relief.any():
-        return 1.0
-    (steep,) = tone.percentiles(slope, (STEEP_SHARE,), relief.astype(np.uint8))
-    return float(min(1.0, math.tan(math.radians(STEEP_ANGLE)) / max(steep, 1e-6)))
-
-
 def steepness_gauge(m: Measured) -> Gauge:
     strength = steepness(m.mark)
     verdict = judged("steepness", strength, m.destination)
@@ -74,11 +52,6 @@ def steepness_gauge(m: Measured) -> Gauge:
         says = f"Above {strength:.1%} of its width the relief turns into needles."
     value = "flat" if strength >= 1.0 else f"{strength * 100:.1f} %"
     return told("steepness", m, value, {"strength": strength}, strength, verdict, says, "soften")
-
-
-def first_strength(height: Pixels) -> float:
-    """The proof's automatic strength: 3 % of the mark's width, or less where that is too steep."""
-    return min(FIRST_STRENGTH, steepness(height))
 
 
 def seen_gauge(m: Measured) -> Gauge:

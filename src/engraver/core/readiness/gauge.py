@@ -12,6 +12,7 @@ import numpy as np
 
 from ..numeric import resample
 from ..pressing.tip import heights
+from ..proof.strength import MARK_POINTS
 from ..raster import Pixels, Wrap
 from .deliver import Delivered
 from .destinations import Destination
@@ -21,7 +22,6 @@ Verdict = Literal["good", "look", "fault"]
 # Half a level of a 16-bit file: closer to zero than this is zero.
 LEVEL = 0.5 / 65535
 # Slopes are taken with the mark this many points wide, whatever the file's side.
-MARK_POINTS = 1024
 FORM_POINTS = 256
 
 

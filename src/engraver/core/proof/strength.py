@@ -1,0 +1,42 @@
+"""The strength at which a proof begins."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+
+from ..numeric import resample, tone
+from ..raster import Pixels
+
+STEEP_ANGLE = 60.0
+STEEP_SHARE = 95.0
+FIRST_STRENGTH = 0.03
+# Slopes are taken with the mark so many points wide.
+MARK_POINTS = 1024
+# Half a 16-bit level: what is closer to zero is ground.
+_GROUND = 0.5 / 65535
+
+
+def steepness(height: Pixels) -> float:
+    """Strength, as a share of the mark's width, at which 95 % of the relief is under 60 degrees.
+
+    Heights are 0..1 over a square mark; slopes are taken with the mark 1,024 points
+    wide, by Sobel's 3 by 3 differences, where the plate is not ground.
+    """
+    small = np.clip(resample.at_most(height, MARK_POINTS), -1, 1)
+    # An eighth of the 3x3 sums is the slope per point.
+    dx = cv2.Sobel(small, cv2.CV_32F, 1, 0, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
+    dy = cv2.Sobel(small, cv2.CV_32F, 0, 1, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
+    slope = cv2.magnitude(dx, dy) * np.float32(max(small.shape))
+    relief = (np.abs(small) > _GROUND) | (slope > 1e-4)
+    if not relief.any():
+        return 1.0
+    (steep,) = tone.percentiles(slope, (STEEP_SHARE,), relief.astype(np.uint8))
+    return float(min(1.0, math.tan(math.radians(STEEP_ANGLE)) / max(steep, 1e-6)))
+
+
+def first_strength(height: Pixels) -> float:
+    """The proof's automatic strength: 3 % of the mark's width, or less where that is too steep."""
+    return min(FIRST_STRENGTH, steepness(height))

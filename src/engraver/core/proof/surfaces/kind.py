@@ -1,0 +1,151 @@
+"""What a surface declares: its points, how it is first looked at, and how it is drawn.
+
+To add a surface: write one :class:`SurfaceKind` in a module of its own, add it to the list in
+``__init__.py``, and test it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...errors import Watch
+from ...raster import Pixels, Wrap, Zero
+from ..view import FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
+
+
+@dataclass(frozen=True, slots=True)
+class Grid:
+    """A square grid of points.
+
+    Attributes
+    ----------
+    points, normals : float32 (n, n, 3)
+        In scene units: the surface is about 2 wide, z towards the eye.
+    u, v : float32 (n, n)
+        Place in the mark: 0..1 inside it, x right and y down; outside it elsewhere.
+    mark_width : float
+        Width of the mark in scene units: strength is a share of it.
+    """
+
+    points: Pixels
+    normals: Pixels
+    u: Pixels
+    v: Pixels
+    mark_width: float
+
+
+@dataclass(frozen=True, slots=True)
+class Body:
+    """What plaster needs to know of a surface.
+
+    Attributes
+    ----------
+    grid : (count) -> Grid
+        ``count`` by ``count`` points.
+    covered : float
+        By so much a mark shrinks in u and v when tiles cover the surface.
+    mark_share : float
+        How much of the points across lie under the mark.
+    reach, upright : float
+        Half the width that has to fit into the view, and how much taller than wide the view may cut it.
+    lamp_turns : bool
+        The lamp turns with the surface; else it stays with the eye.
+    """
+
+    grid: Callable[[int], Grid]
+    covered: float
+    mark_share: float
+    reach: float
+    upright: float = 1.0
+    lamp_turns: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Paper:
+    """How a page is painted.
+
+    Attributes
+    ----------
+    ink, ground : (r, g, b)
+    flow : float
+        How much of the ink one mark leaves, 0..1; marks build up.
+    mask : bool
+        The plate is a mask: where it reveals, ``second`` shows through large lettering.
+    second : (r, g, b)
+    """
+
+    ink: Colour = (31, 36, 48)
+    ground: Colour = (244, 240, 232)
+    flow: float = 0.8
+    mask: bool = False
+    second: Colour = (176, 78, 38)
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """All that a proof is drawn from, whatever the surface.
+
+    ``height`` is the finished plate's heights (H, W), 1 for white; ``strength`` the height of white as a
+    share of the mark's width; ``points`` how many the surface has; ``repeats`` how often the plate covers it
+    as a tile, 0 for one mark; ``size`` is (width, height) of the picture in pixels; ``smooth`` draws at twice
+    the size and averages.
+    """
+
+    height: Pixels
+    strength: float
+    points: int
+    size: tuple[int, int]
+    cut: bool = False
+    eye: Eye = FIRST_EYE
+    lamp: Lamp = FIRST_LAMP
+    repeats: int = 0
+    wrap: Wrap = (True, True)
+    zero: Zero = "black"
+    paper: Paper = Paper()
+    smooth: bool = True
+    surround: Colour = SURROUND
+
+
+@dataclass(frozen=True, slots=True)
+class SurfaceKind:
+    """One thing that a plate can be tried on.
+
+    Attributes
+    ----------
+    id, name : str
+    command : str
+        What the action is called that chooses it; ``key`` is its shortcut.
+    draw : (sheet, check) -> uint8 (rows, columns, 3)
+    eye : Eye
+        How it is first looked at.
+    tilts : (float, float)
+        How far it can be tilted, in degrees.
+    foot : {"plaster", "paper"}
+        Which settings stand below it: strength and light, or ink and flow.
+    suits : tuple of str
+        Kinds of destination that are judged on it.
+    body : Body or None
+        Of a surface in plaster.
+    """
+
+    id: str
+    name: str
+    command: str
+    key: str
+    draw: Callable[[Sheet, Watch], NDArray[np.uint8]]
+    eye: Eye = FIRST_EYE
+    tilts: tuple[float, float] = (0.0, 80.0)
+    foot: Literal["plaster", "paper"] = "plaster"
+    suits: tuple[str, ...] = ("height",)
+    body: Body | None = None
+
+    def __post_init__(self) -> None:
+        if not self.id or self.id != self.id.lower() or not self.name or not self.command:
+            raise TypeError(f"surface {self.id!r}: it needs an id in lower case, a name, and a command")
+        if (self.foot == "plaster") != (self.body is not None):
+            raise TypeError(f"surface {self.id}: plaster has a body, paper has none")
