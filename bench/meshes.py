@@ -175,7 +175,7 @@ def turning() -> list[Figure]:
         wait_idle(lanes, lambda: window.pictures.busy)
         window.captures.show_large(True)
         wait_idle(lanes, lambda: window.pictures.busy)
-        canvas = window.capture_view.canvas
+        canvas = window.bench.capture_view.canvas
         frames: list[float] = []
         still: list[float] = []
         looks: list[float] = []

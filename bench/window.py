@@ -51,7 +51,7 @@ def start() -> list[Figure]:
 def _until(window: Window, change: Callable[[], None]) -> float:
     """Milliseconds from a gesture to the new plate picture painted on the screen."""
     loop = QEventLoop()
-    canvas = window.plate_view.canvas
+    canvas = window.bench.plate_view.canvas
     done = []
 
     def shown(_: object) -> None:

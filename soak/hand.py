@@ -155,23 +155,23 @@ class Hand(QObject):
         return [w for w in inside.findChildren(kind) if w.isVisible() and w.isEnabled()]
 
     def choose_plate(self) -> None:
-        items = [i for i in self.window.tray.items.values() if i.isVisible()]
+        items = [i for i in self.window.bench.tray.items.values() if i.isVisible()]
         if items:
             click(self.chance.choice(items), LEFT, NONE, QPoint(20, 20))
 
     def choose_card(self) -> None:
-        cards = self.window.line.cards
+        cards = self.window.bench.line.cards
         if cards:
             click(self.chance.choice(cards), LEFT, NONE, QPoint(40, 60))
 
     def switch(self) -> None:
-        cards = [c for c in self.window.line.cards if c.step is not None and not c.inserted]
+        cards = [c for c in self.window.bench.line.cards if c.step is not None and not c.inserted]
         if cards:
             card = self.chance.choice(cards)
             click(card, LEFT, NONE, card.switch_rect().center().toPoint())
 
     def slide(self) -> None:
-        sliders = self._visible(Slider, self.window.settings)
+        sliders = self._visible(Slider, self.window.bench.settings)
         if sliders:
             slider = self.chance.choice(sliders)
             self._drag(slider, LEFT, 4)
@@ -189,14 +189,14 @@ class Hand(QObject):
         QTest.mouseRelease(widget, button, NONE, place())
 
     def type_number(self) -> None:
-        fields = self._visible(QLineEdit, self.window.settings)
+        fields = self._visible(QLineEdit, self.window.bench.settings)
         if fields:
             field = self.chance.choice(fields)
             field.setFocus()
             field.selectAll()
             QTest.keyClicks(field, self.chance.choice(["0", "12", "1024/2", "50%", "-3", "999999", "nonsense", ""]))
             key_press(field, Qt.Key.Key_Return)
-            self.window.plate_view.canvas.setFocus()
+            self.window.bench.plate_view.canvas.setFocus()
 
     def press_key(self) -> None:
         self._key(*self.chance.choice(KEYS))
@@ -223,17 +223,17 @@ class Hand(QObject):
             self._key(Qt.Key.Key_Delete)
 
     def on_plate(self) -> None:
-        canvas = self.window.plate_view.canvas
+        canvas = self.window.bench.plate_view.canvas
         if canvas.isVisible():
             self._drag(canvas, LEFT if self.chance.random() < 0.8 else RIGHT, 6)
 
     def on_proof(self) -> None:
-        canvas = self.window.proof_view.canvas
+        canvas = self.window.bench.proof_view.canvas
         if canvas.isVisible():
             self._drag(canvas, LEFT if self.chance.random() < 0.5 else RIGHT, 5)
 
     def wheel(self) -> None:
-        canvas = self.chance.choice([self.window.plate_view.canvas, self.window.proof_view.canvas])
+        canvas = self.chance.choice([self.window.bench.plate_view.canvas, self.window.bench.proof_view.canvas])
         if canvas.isVisible():
             place = QPointF(self.chance.random() * canvas.width(), self.chance.random() * canvas.height())
             turn = QPoint(0, self.chance.choice((-120, 120, 240)))
@@ -256,7 +256,7 @@ class Hand(QObject):
             self.chance.choice(buttons).click()
 
     def fix(self) -> None:
-        row = self.window.readiness
+        row = self.window.bench.readiness
         views = [v for v in row.views.values() if v.isVisible()]
         if views:
             click(self.chance.choice(views), LEFT)

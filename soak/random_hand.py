@@ -57,7 +57,7 @@ class Report:
         lines = [
             f"{self.actions} actions in {self.seconds:.0f} s",
             f"exceptions: {len(self.exceptions)}",
-            f"the window's own work at a stretch: {self.longest * 1000:.0f} ms at most; too long: {len(self.too_long)}",
+            f"window's own work at a stretch: {self.longest * 1000:.0f} ms at most, {len(self.too_long)} too long",
             f"no sign from it, others' work on the same cores included: {self.silence * 1000:.0f} ms at most",
             f"memory: {' '.join(f'{m:.2f}' for m in self.memory)} GB",
             f"threads left: {', '.join(self.threads) or 'none'}",

@@ -143,7 +143,7 @@ def drop(window: Window, *paths: Path) -> None:
 
 def choose(window: Window, kind: str) -> str:
     uid = next(s.uid for s in window.studio.steps if s.kind == kind)
-    card = next(c for c in window.line.cards if c.uid == uid)
+    card = next(c for c in window.bench.line.cards if c.uid == uid)
     QTest.mouseClick(card, LEFT, pos=QPoint(40, 60))
     assert window.studio.step_uid == uid
     settle(window)

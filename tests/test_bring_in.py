@@ -192,8 +192,8 @@ def test_a_page_is_split_in_the_window(page: Window) -> None:
     names = [p.name for p in page.studio.project.plates]
     assert names == [f"Knots {n}" for n in range(1, 7)]
     assert len({p.recipe for p in page.studio.project.plates}) == 1
-    assert "shared by 6" in page.line.chip_shared.text()
-    crop = next(c for c in page.line.cards if c.step is not None and c.step.kind == "crop")
+    assert "shared by 6" in page.bench.line.chip_shared.text()
+    crop = next(c for c in page.bench.line.cards if c.step is not None and c.step.kind == "crop")
     assert crop.only_here and "Only here" in crop.toolTip()
     page.studio.undo()
     settle(page)
@@ -211,15 +211,15 @@ def test_a_line_is_used_on_more_plates_and_a_step_kept_to_one(page: Window, phot
         sheet.accept()
 
     in_dialog(ShareSheet, tick)
-    QTest.mouseClick(page.line.more, LEFT)
+    QTest.mouseClick(page.bench.line.more, LEFT)
     settle(page)
     assert studio.project.plate(first).recipe == studio.project.plate(second).recipe
     uid = choose(page, "levels")
-    page.line.only_here.emit(uid, True)
+    page.bench.line.only_here.emit(uid, True)
     studio.set_params(uid, gamma=2.5)
     settle(page)
     assert next(s for s in studio.project.line(first) if s.uid == uid).params.gamma == 1.0  # type: ignore[attr-defined]
-    assert next(c for c in page.line.cards if c.uid == uid).only_here
+    assert next(c for c in page.bench.line.cards if c.uid == uid).only_here
 
     def untick(sheet: QDialog) -> None:
         assert isinstance(sheet, ShareSheet)
@@ -238,7 +238,7 @@ def test_the_menu_of_a_plate(bench: Window, photo: Path, monkeypatch: pytest.Mon
     assert plate is not None
 
     def press(words: str) -> None:
-        menu = bench.plate_menu(studio.plate_id or "")
+        menu = bench.bench.plate_menu(studio.plate_id or "")
         next(a for a in menu.actions() if a.text() == words).trigger()
         settle(bench)
 
@@ -247,12 +247,12 @@ def test_the_menu_of_a_plate(bench: Window, photo: Path, monkeypatch: pytest.Mon
     assert [p.name for p in studio.project.plates] == ["Cork float", "Cork float 2", "Cork float 3"]
     assert studio.step is not None and studio.step.kind == "crop"
     before = studio.steps
-    bench.plates.take_source(photo)
+    bench.bench.plates.take_source(photo)
     settle(bench)
     assert studio.steps == before
     press("Remove the plate")
     assert len(studio.project.plates) == 2
-    menu = bench.plate_menu(studio.plate_id or "")
+    menu = bench.bench.plate_menu(studio.plate_id or "")
     ship = next(a.menu() for a in menu.actions() if a.menu() is not None)
     next(a for a in ship.actions() if a.text() == "Drawing on paper").trigger()  # type: ignore[union-attr]
     settle(bench)

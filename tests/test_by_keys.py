@@ -32,7 +32,7 @@ def turn_wheel(widget: QWidget, by: int) -> None:
 
 def test_a_slider_is_moved_by_keys_and_by_the_wheel_only_when_it_has_the_focus(bench: Window) -> None:
     choose(bench, "falloff")
-    row = bench.settings.rows["ragged"]
+    row = bench.bench.settings.rows["ragged"]
     assert isinstance(row, NumberRow)
     slider, studio = row.slider, bench.studio
 
@@ -60,7 +60,7 @@ def test_a_slider_is_moved_by_keys_and_by_the_wheel_only_when_it_has_the_focus(b
 
 def test_the_lines_of_levels_are_walked_and_moved_by_keys(bench: Window) -> None:
     choose(bench, "levels")
-    box = bench.settings.editors[0]
+    box = bench.bench.settings.editors[0]
     assert isinstance(box, LevelsBox)
     auto = box.ends
     QTest.keyClick(box, Qt.Key.Key_Right)
@@ -85,7 +85,7 @@ def test_the_lines_of_levels_are_walked_and_moved_by_keys(bench: Window) -> None
 def test_gamma_lies_where_half_height_is(bench: Window) -> None:
     """The middle line is dragged to a tone; by y = t^(1/g) that tone becomes half as high."""
     choose(bench, "levels")
-    box = bench.settings.editors[0]
+    box = bench.bench.settings.editors[0]
     assert isinstance(box, LevelsBox)
     start = box.place_of("gamma")
     drag(box, start, start + QPointF(24, 0))
@@ -101,7 +101,7 @@ def test_plates_are_walked_and_renamed_from_the_tray(bench: Window, monkeypatch:
     studio = bench.studio
     studio.add_blank(64, 1.0)
     settle(bench)
-    first, second = bench.tray.items.values()
+    first, second = bench.bench.tray.items.values()
     first.setFocus()
     QTest.keyClick(first, Qt.Key.Key_Return)
     assert studio.plate_id == first.plate.id
@@ -121,7 +121,7 @@ def test_a_card_answers_to_keys_and_to_its_menu(bench: Window, monkeypatch: pyte
     uid = choose(bench, "soften")
 
     def card() -> Card:
-        return next(c for c in bench.line.cards if c.uid == uid)
+        return next(c for c in bench.bench.line.cards if c.uid == uid)
 
     def press(words: str) -> None:
         step = studio.step
@@ -147,8 +147,8 @@ def test_a_card_answers_to_keys_and_to_its_menu(bench: Window, monkeypatch: pyte
     assert studio.step.title == "Soften the weave"
     press("Only here: this plate keeps its own")
     assert studio.plate is not None and uid in studio.plate.own
-    QTest.keyClick(bench.line.cards[1], Qt.Key.Key_Return)
-    assert studio.step_uid == bench.line.cards[1].uid
+    QTest.keyClick(bench.bench.line.cards[1], Qt.Key.Key_Return)
+    assert studio.step_uid == bench.bench.line.cards[1].uid
     studio.choose_step(uid)
     press("Remove")
     assert uid not in [s.uid for s in studio.steps]

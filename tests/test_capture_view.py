@@ -34,7 +34,7 @@ def mesh(window: Window, panel_file: Path) -> Window:
     """A window with the tilted panel, its source chosen."""
     drop(window, panel_file)
     window.studio.set_reading(side=256)
-    QTest.mouseClick(window.line.cards[0], Qt.MouseButton.LeftButton, pos=QPoint(40, 60))
+    QTest.mouseClick(window.bench.line.cards[0], Qt.MouseButton.LeftButton, pos=QPoint(40, 60))
     settle(window)
     return window
 
@@ -54,11 +54,11 @@ def test_a_dropped_panel_lies_flat_framed_inside(mesh: Window) -> None:
     now = reading(mesh)
     assert (now.view, now.frame, now.zero) == ("flat", "inside", "mid")
     assert [s.kind for s in mesh.studio.steps] == ["falloff"]
-    assert mesh.line.chip_words.text().startswith("Surface, framed inside")
-    assert "triangles PLY" in mesh.settings.help.text() and "mm (guessed)" in mesh.settings.help.text()
+    assert mesh.bench.line.chip_words.text().startswith("Surface, framed inside")
+    assert "triangles PLY" in mesh.bench.settings.help.text() and "mm (guessed)" in mesh.bench.settings.help.text()
     assert mesh.captures.detail_words().startswith("Holds about")
     assert mesh.captures.straight_words() == ("Laid flat", False)
-    assert "mm" in mesh.plate_view.section.units()
+    assert "mm" in mesh.captures.height_words()
     assert mesh.pictures.full is not None and mesh.pictures.full.result.raster.coverage is not None
 
 
@@ -70,7 +70,7 @@ def test_straight_views_by_key_and_button_and_back(mesh: Window) -> None:
     mesh.studio.undo()
     assert reading(mesh).view == "left"
     mesh.captures.show_large(False)
-    box = next(b for b in mesh.settings.findChildren(QPushButton) if b.text() == "Lay flat")
+    box = next(b for b in mesh.bench.settings.findChildren(QPushButton) if b.text() == "Lay flat")
     QTest.mouseClick(box, Qt.MouseButton.LeftButton)
     settle(mesh)
     assert reading(mesh) == before
@@ -78,8 +78,8 @@ def test_straight_views_by_key_and_button_and_back(mesh: Window) -> None:
 
 def test_turning_by_mouse_is_one_entry_and_snaps(mesh: Window) -> None:
     key(mesh, Qt.Key.Key_Q)
-    assert mesh.capture_view.isVisible() and not mesh.plate_view.isVisible()
-    canvas = mesh.capture_view.canvas
+    assert mesh.bench.capture_view.isVisible() and not mesh.bench.plate_view.isVisible()
+    canvas = mesh.bench.capture_view.canvas
     middle = QPointF(canvas.width() / 2, canvas.height() / 2)
     drag(canvas, middle, middle + QPointF(5, 0))
     settle(mesh)
@@ -102,12 +102,12 @@ def test_turning_by_mouse_is_one_entry_and_snaps(mesh: Window) -> None:
     key(mesh, Qt.Key.Key_J)
     assert abs(mesh.captures._nearest()[1]) < 1.0
     key(mesh, Qt.Key.Key_Q)
-    assert mesh.plate_view.isVisible() and not mesh.capture_view.isVisible()
+    assert mesh.bench.plate_view.isVisible() and not mesh.bench.capture_view.isVisible()
 
 
 def test_the_frame_is_pulled_on_the_mesh(mesh: Window) -> None:
     key(mesh, Qt.Key.Key_Q)
-    canvas = mesh.capture_view.canvas
+    canvas = mesh.bench.capture_view.canvas
     box = canvas.box()
     drag(canvas, box.bottomRight(), box.center())
     settle(mesh)
@@ -129,7 +129,7 @@ def test_the_frame_is_pulled_on_the_mesh(mesh: Window) -> None:
 
 def test_the_depth_range_is_pulled_on_the_section_and_told(mesh: Window) -> None:
     key(mesh, Qt.Key.Key_Q)
-    section, found = mesh.capture_view.section, mesh.captures.found()
+    section, found = mesh.bench.capture_view.section, mesh.captures.found()
     assert found is not None
     section.grab()
     top = QPointF(20, section.y_of(found.hi))
@@ -139,7 +139,7 @@ def test_the_depth_range_is_pulled_on_the_section_and_told(mesh: Window) -> None
     assert cut is not None and reading(mesh).depth == "set"
     assert cut.hi == pytest.approx((found.lo + found.hi) / 2, abs=0.03 * (found.hi - found.lo))
     assert cut.lo == pytest.approx(found.lo, rel=1e-4)
-    drawn = mesh.capture_view.canvas.drawn
+    drawn = mesh.bench.capture_view.canvas.drawn
     assert drawn is not None
     above = np.nan_to_num(drawn.seen.heights, nan=-1e9) > cut.hi
     red = drawn.seen.picture[..., 0].astype(int) - drawn.seen.picture[..., 2]
@@ -154,7 +154,7 @@ def test_zero_is_picked_on_the_mesh(mesh: Window) -> None:
     key(mesh, Qt.Key.Key_Q)
     key(mesh, Qt.Key.Key_Z)
     assert mesh.captures.picking
-    canvas = mesh.capture_view.canvas
+    canvas = mesh.bench.capture_view.canvas
     QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=QPoint(3, canvas.height() - 3))
     assert mesh.captures.picking and "Press on the mesh" in mesh.notice.text()
     QTest.mouseClick(canvas, Qt.MouseButton.LeftButton, pos=QPoint(canvas.width() // 2, canvas.height() // 2))
@@ -165,12 +165,12 @@ def test_zero_is_picked_on_the_mesh(mesh: Window) -> None:
 
 
 def test_rows_bodies_and_reading_as(mesh: Window) -> None:
-    rows = mesh.settings.rows
+    rows = mesh.bench.settings.rows
     assert rows["view"].isVisible() and not rows["band"].isVisible() and not rows["body"].isVisible()
     assert "frame_x" not in rows
-    kinds = [a.text() for a in mesh.line.read_as_menu().actions()]
+    kinds = [a.text() for a in mesh.bench.line.read_as_menu().actions()]
     assert kinds == ["Whole object", "Surface, framed inside", "Rolled out"]
-    mesh.plates.read_as("object")
+    mesh.bench.plates.read_as("object")
     settle(mesh)
     settle(mesh)
     assert reading(mesh).frame == "whole" and reading(mesh).zero == "black" and not mesh.studio.steps
@@ -183,14 +183,14 @@ def test_a_pot_is_rolled_out_and_slid(window: Window, tmp_path: Path) -> None:
     path.write_bytes(frieze_pot(40, 160).file())
     drop(window, path)
     window.studio.set_reading(side=256)
-    window.settings.rows["roll_out"].edited.emit(True)
+    window.bench.settings.rows["roll_out"].edited.emit(True)
     settle(window)
     now = reading(window)
     assert now.roll_out and now.zero == "mid" and 0.2 < now.band < 0.6
     raster = window.pictures.full.result.raster  # type: ignore[union-attr]
     assert raster.wrap == (True, False) and raster.width == 256
     key(window, Qt.Key.Key_Q)
-    canvas = window.capture_view.canvas
+    canvas = window.bench.capture_view.canvas
     middle = QPointF(canvas.width() / 2, canvas.height() / 2)
     drag(canvas, middle, middle + QPointF(40, 0))
     settle(window)
@@ -218,9 +218,9 @@ def test_a_moved_mesh_is_found_again_in_the_settings(
     drop(window, tmp_path / "p.engraver")
     window.studio.choose_step("")
     settle(window)
-    assert "Find it again" in window.settings.trouble.text()
+    assert "Find it again" in window.bench.settings.trouble.text()
     button = next(
-        b for b in window.settings.findChildren(QPushButton) if b.text() == "Find it again…" and b.isVisible()
+        b for b in window.bench.settings.findChildren(QPushButton) if b.text() == "Find it again…" and b.isVisible()
     )
     monkeypatch.setattr(
         "engraver.app.plate_actions.QFileDialog.getOpenFileName", lambda *a, **k: (str(panel_file), "")
@@ -228,7 +228,7 @@ def test_a_moved_mesh_is_found_again_in_the_settings(
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     settle(window)
     assert window.studio.project.sources[0].file.link == str(panel_file.resolve())
-    assert window.pictures.full is not None and not window.settings.trouble.isVisible()
+    assert window.pictures.full is not None and not window.bench.settings.trouble.isVisible()
 
 
 def test_taking_in_can_be_stopped_and_changes_nothing(window: Window, panel_file: Path) -> None:
@@ -249,6 +249,6 @@ def test_broken_meshes_are_told_and_work_stands(mesh: Window, tmp_path: Path) ->
     flat = sheet(carved(1, 20))
     good = tmp_path / "good.off"
     good.write_bytes(trimesh.Trimesh(flat.points, flat.faces, process=False).export(file_type="off").encode())
-    mesh.plates.take_source(good)  # a mesh in the place of a mesh: step zero follows it
+    mesh.bench.plates.take_source(good)  # a mesh in the place of a mesh: step zero follows it
     settle(mesh)
     assert mesh.studio.project.source(mesh.studio.plate.source).name == "good.off"  # type: ignore[union-attr]

@@ -21,7 +21,7 @@ from engraver.core.steps.frame import Crop
 def test_a_slider_drag_is_one_entry_and_the_plate_follows(bench: Window) -> None:
     choose(bench, "falloff")
     before = bench.pictures.look
-    row = bench.settings.rows["fade"]
+    row = bench.bench.settings.rows["fade"]
     assert isinstance(row, NumberRow) and before is not None
     entries = len(bench.studio.history.entries)
     drag(row.slider, QPointF(30, 10), QPointF(150, 10))
@@ -44,7 +44,7 @@ def test_a_slider_drag_is_one_entry_and_the_plate_follows(bench: Window) -> None
 
 def test_numbers_take_arithmetic_and_refuse_in_words(bench: Window) -> None:
     choose(bench, "size")
-    row = bench.settings.rows["side"]
+    row = bench.bench.settings.rows["side"]
     assert isinstance(row, NumberRow)
     for text, side in (("1024/2", 512), ("99999", 512), ("barnacle", 512), ("256 px", 256)):
         row.field.setFocus()
@@ -59,7 +59,7 @@ def test_numbers_take_arithmetic_and_refuse_in_words(bench: Window) -> None:
 
 def test_levels_lines_hold_what_they_are_dragged_to(bench: Window) -> None:
     choose(bench, "levels")
-    box = bench.settings.editors[0]
+    box = bench.bench.settings.editors[0]
     assert isinstance(box, LevelsBox) and box.counts is not None
     auto = dict(bench.pictures.look.finished.autos[bench.studio.step_uid])  # type: ignore[union-attr]
     assert box.ends == (auto["black"], auto["white"])
@@ -77,7 +77,7 @@ def test_levels_lines_hold_what_they_are_dragged_to(bench: Window) -> None:
 def test_curve_points_are_added_dragged_and_taken_out(bench: Window) -> None:
     bench.studio.add_step("curve")
     settle(bench)
-    box = bench.settings.editors[0].curve  # type: ignore[attr-defined]
+    box = bench.bench.settings.editors[0].curve  # type: ignore[attr-defined]
     assert isinstance(box, CurveBox)
     drag(box, box.place_of((0.5, 0.5)), box.place_of((0.45, 0.8)))
     params = bench.studio.step.params  # type: ignore[union-attr]
@@ -92,7 +92,7 @@ def test_curve_points_are_added_dragged_and_taken_out(bench: Window) -> None:
 
 def test_the_falloffs_profile_is_chosen_and_made_free(bench: Window) -> None:
     choose(bench, "falloff")
-    box = bench.settings.editors[0]
+    box = bench.bench.settings.editors[0]
     assert isinstance(box, FalloffBox)
     QTest.mouseClick(box.buttons["sharp"], LEFT)
     assert bench.studio.step.params.profile == "sharp"  # type: ignore[union-attr]
@@ -105,7 +105,7 @@ def test_the_falloffs_profile_is_chosen_and_made_free(bench: Window) -> None:
 
 def test_the_crop_is_set_on_the_plate_itself(bench: Window) -> None:
     uid = choose(bench, "crop")
-    canvas, look = bench.plate_view.canvas, bench.pictures.look
+    canvas, look = bench.bench.plate_view.canvas, bench.pictures.look
     assert look is not None and look.before and look.result.facts.width == 320
     step = bench.studio.step
     assert step is not None
@@ -122,7 +122,7 @@ def test_the_crop_is_set_on_the_plate_itself(bench: Window) -> None:
     drag(canvas, middle, middle + QPointF(30, 10))
     moved = bench.studio.step.params  # type: ignore[union-attr]
     assert moved.x - params.x == pytest.approx(30 / canvas.scale / 320, abs=0.01)  # type: ignore[union-attr]
-    assert bench.settings.rows["x"].field.text() == f"{moved.x * 320:.0f} px"  # type: ignore[union-attr,attr-defined]
+    assert bench.bench.settings.rows["x"].field.text() == f"{moved.x * 320:.0f} px"  # type: ignore[union-attr,attr-defined]
     assert bench.studio.plate is not None and uid in bench.studio.plate.own
     turn = on_screen(canvas.hands.crop.place_of(bench.studio.step, "turn", size, canvas.scale))  # type: ignore[arg-type]
     drag(canvas, turn, turn + QPointF(25, 4))
@@ -134,7 +134,7 @@ def test_a_locked_crop_keeps_its_ratio_under_the_hand(bench: Window) -> None:
     uid = choose(bench, "crop")
     bench.studio.set_params(uid, shape="free", width=0.8, height=0.4, lock=True)
     settle(bench)
-    canvas = bench.plate_view.canvas
+    canvas = bench.bench.plate_view.canvas
     for grip in ("se", "e", "n"):
         step = bench.studio.step
         assert step is not None

@@ -88,7 +88,7 @@ def test_several_destinations_are_written_at_once_and_again(bench: Window, tmp_p
         sheet.go.click()
 
     in_dialog(ExportSheet, fill)
-    bench.deliveries.export()
+    bench.bench.deliveries.export()
     settle(bench)
     names = {"cork-float-sculpt-stamp.png", "cork-float-paint-tip.png", "cork-float.raw", "cork-float.txt"}
     assert {p.name for p in out.iterdir()} == names
@@ -112,7 +112,7 @@ def test_the_picture_is_copied_and_dragged_as_it_would_be_delivered(bench: Windo
     assert (image.width(), image.height()) == (1024, 1024) and "Copied" in bench.notice.text()
     plate = bench.studio.plate
     assert plate is not None
-    item, dragged = bench.tray.items[plate.id], []
+    item, dragged = bench.bench.tray.items[plate.id], []
     item.start_drag = dragged.append  # type: ignore[method-assign]
     QTest.mousePress(item, LEFT, pos=QPoint(20, 20))
     QTest.mouseMove(item, QPoint(60, 60))
@@ -170,7 +170,7 @@ def test_a_destination_is_copied_changed_and_used(bench: Window) -> None:
     assert own.zones["lift"] == Zone(good=(0, 0.2), look=(0, 0.63)) and own.left_out == ("noise",)
     stored = json.loads((bench.places.destinations / "my-sculpt-stamp.json").read_text())
     assert stored["name"] == "Rope stamps" and str(bench.exports.folder_for("my-sculpt-stamp")) == "/tmp"
-    row = bench.readiness.destination
+    row = bench.bench.readiness.destination
     row.setCurrentIndex(row.findData("my-sculpt-stamp"))
     row.activated.emit(row.currentIndex())
     settle(bench)
@@ -192,12 +192,12 @@ def test_a_destination_is_copied_changed_and_used(bench: Window) -> None:
 def test_nonsense_among_the_destinations_is_told_at_the_start(bench: Window) -> None:
     bench.places.destinations.mkdir(parents=True)
     (bench.places.destinations / "odd.json").write_text("{")
-    bench.deliveries.load_destinations()
+    bench._load_destinations()
     assert "odd.json is not a destination" in bench.notice.text()
 
 
 def test_tips_and_masks_are_judged_on_paper_and_tiles_cover_the_surface(bench: Window) -> None:
-    studio, proof = bench.studio, bench.proof_view
+    studio, proof = bench.studio, bench.bench.proof_view
     studio.set_destination("paint-tip")
     settle(bench)
     assert studio.proof.surface == "paper" and proof.paper_bar.isVisible() and not proof.plaster_bar.isVisible()
@@ -209,9 +209,9 @@ def test_tips_and_masks_are_judged_on_paper_and_tiles_cover_the_surface(bench: W
     studio.set_destination("tiling-height")
     settle(bench)
     assert studio.proof.surface == "flat" and studio.proof.repeats == 3 and "3 × 3" in proof.cover.text()
-    assert {"seam", "evenness", "repeat"} <= set(bench.readiness.views)
+    assert {"seam", "evenness", "repeat"} <= set(bench.bench.readiness.views)
     QTest.keyClick(bench, "W")
-    canvas = bench.plate_view.canvas
+    canvas = bench.bench.plate_view.canvas
     assert canvas.overlays.repeat and canvas.target().width() < 0.36 * canvas.width()
 
 
@@ -220,7 +220,7 @@ def test_a_plate_that_is_not_square_is_measured_and_fixed_but_not_written(bench:
     for kind in ("crop", "size"):
         studio.toggle_step(next(s.uid for s in studio.steps if s.kind == kind))
     settle(bench)
-    gauges = {id: view.gauge for id, view in bench.readiness.views.items()}
+    gauges = {id: view.gauge for id, view in bench.bench.readiness.views.items()}
     assert gauges["size"].value == "320 × 240" and gauges["size"].fix == "crop" and "lift" in gauges
     bench.run(bench.commands["copy"])
     assert "wants a square" in bench.notice.text()
@@ -242,24 +242,26 @@ def test_a_plate_that_is_not_square_is_measured_and_fixed_but_not_written(bench:
                               "plate right.")  # fmt: skip
     assert seen[1][0] and seen[1][1].startswith("Writes ")
     for fix, side in (("Crop to a square", 240), ("Set the side to one that fits", 256)):
-        menu = bench.readiness.gauge_menu(bench.readiness.views["size"].gauge)
+        menu = bench.bench.readiness.gauge_menu(bench.bench.readiness.views["size"].gauge)
         next(a for a in menu.actions() if a.text() == fix).trigger()
         settle(bench)
         raster = bench.pictures.full.result.raster  # type: ignore[union-attr]
         assert (raster.width, raster.height) == (side, side)
-    assert bench.readiness.views["size"].gauge.verdict == "good"
+    assert bench.bench.readiness.views["size"].gauge.verdict == "good"
 
 
 def test_seam_is_fixed_by_a_press(bench: Window) -> None:
     bench.studio.set_destination("tiling-height")
     settle(bench)
-    seam = bench.readiness.views["seam"].gauge
+    seam = bench.bench.readiness.views["seam"].gauge
     if seam.verdict == "good":  # it fades out: flat at its border
         uid = next((s.uid for s in bench.studio.steps if s.kind == "falloff"), "")
         bench.studio.toggle_step(uid)
         settle(bench)
-        seam = bench.readiness.views["seam"].gauge
+        seam = bench.bench.readiness.views["seam"].gauge
     bench.studio.fix(seam)
     settle(bench)
-    assert bench.readiness.views["seam"].gauge.verdict == "good"
-    assert bench.readiness.more_menu().actions() or all(v.isVisible() for v in bench.readiness.views.values())
+    assert bench.bench.readiness.views["seam"].gauge.verdict == "good"
+    assert bench.bench.readiness.more_menu().actions() or all(
+        v.isVisible() for v in bench.bench.readiness.views.values()
+    )

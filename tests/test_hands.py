@@ -35,11 +35,11 @@ def add(window: Window, kind: str) -> str:
 
 
 def on_plate(window: Window, x: float, y: float) -> QPointF:
-    return window.plate_view.canvas.to_screen(QPointF(x, y))
+    return window.bench.plate_view.canvas.to_screen(QPointF(x, y))
 
 
 def paint(window: Window, *places: tuple[float, float]) -> None:
-    canvas = window.plate_view.canvas
+    canvas = window.bench.plate_view.canvas
     spots = [on_plate(window, *p).toPoint() for p in places]
     QTest.mouseMove(canvas, spots[0])
     QTest.mousePress(canvas, LEFT, pos=spots[0])
@@ -63,14 +63,14 @@ def test_a_subject_is_marked_with_a_few_strokes(window: Window, tmp_path: Path) 
     uid = choose(window, "isolate")
     studio.set_params(uid, strokes=())
     settle(window)
-    assert "Paint over a part" in window.settings.found.text()
+    assert "Paint over a part" in window.bench.settings.found.text()
     window.hand.set(radius=0.04)
     paint(window, (0.42, 0.5), (0.5, 0.52), (0.58, 0.5))
     assert len(studio.step.params.strokes) == 1 and studio.step.params.strokes[0].tag == "keep"  # type: ignore[union-attr]
     shown = cover(window)
     assert np.corrcoef(shown.ravel(), np.resize(truth, shown.shape).ravel())[0, 1] > 0.9
     QTest.keyClick(window, Qt.Key.Key_M)
-    (box,) = window.settings.editors
+    (box,) = window.bench.settings.editors
     assert isinstance(box, BrushBox) and box.buttons["remove"].isChecked()
     paint(window, (0.5, 0.5))
     assert [m.tag for m in studio.step.params.strokes] == ["keep", "remove"]  # type: ignore[union-attr]
@@ -81,9 +81,9 @@ def test_a_subject_is_marked_with_a_few_strokes(window: Window, tmp_path: Path) 
     QTest.keyClick(window, Qt.Key.Key_I)
     settle(window)
     assert window.pictures.look is not None and window.pictures.look.revealed
-    assert window.settings.revealer is not None and window.settings.revealer.isChecked()
+    assert window.bench.settings.revealer is not None and window.bench.settings.revealer.isChecked()
     QTest.keyClick(window, Qt.Key.Key_I)
-    QTest.mouseClick(window.settings.editors[0].back, LEFT)
+    QTest.mouseClick(window.bench.settings.editors[0].back, LEFT)
     settle(window)
     assert len(studio.step.params.strokes) == 1  # type: ignore[union-attr]
     for _ in range(3):
@@ -100,7 +100,7 @@ def test_a_blemish_is_healed_where_it_is_and_stays_healed_when_the_crop_moves(wi
     picture[spot] = 1.0
     open_picture(window, tmp_path, "sand.png", picture)
     studio = window.studio
-    window.plates.read_as("plain")
+    window.bench.plates.read_as("plain")
     settle(window)
     crop, heal = add(window, "crop"), add(window, "heal")
     window.hand.set(tag="auto", radius=0.04)
@@ -113,7 +113,7 @@ def test_a_blemish_is_healed_where_it_is_and_stays_healed_when_the_crop_moves(wi
     # From here: the right button picks the piece, the next stroke takes it; the arrow can be turned round.
     studio.choose_step(heal)
     settle(window)
-    canvas = window.plate_view.canvas
+    canvas = window.bench.plate_view.canvas
     QTest.mouseClick(canvas, Qt.MouseButton.RightButton, pos=on_plate(window, 0.7, 0.8).toPoint())
     assert window.hand.brush.anchor is not None
     QTest.mouseMove(canvas, on_plate(window, 0.8, 0.8).toPoint())
@@ -148,7 +148,7 @@ def test_four_corners_are_dragged_and_found(window: Window, tmp_path: Path) -> N
     uid = add(window, "straighten")
     look = window.pictures.look
     assert look is not None and look.before
-    canvas = window.plate_view.canvas
+    canvas = window.bench.plate_view.canvas
     drag(canvas, on_plate(window, 0, 0), on_plate(window, 0.1, 0.12))
     settle(window)
     corner = window.studio.step.params.corners[0]  # type: ignore[union-attr]
@@ -156,7 +156,7 @@ def test_four_corners_are_dragged_and_found(window: Window, tmp_path: Path) -> N
     drag(canvas, on_plate(window, 1, 0), on_plate(window, -0.3, 0.9))
     settle(window)
     assert "corners" in window.notice.text(), "a dent is refused in words"
-    finder = window.settings.findChild(FinderBox)
+    finder = window.bench.settings.findChild(FinderBox)
     assert finder is not None
     QTest.mouseClick(finder.buttons[0], LEFT)
     settle(window)
@@ -175,7 +175,7 @@ def test_a_mix_is_compared_on_this_picture_and_two_colours_are_picked(window: Wi
     rgb, lines, _ = ruled_paper()
     open_picture(window, tmp_path, "page.png", rgb / 255)
     choose(window, "grey")
-    box = window.settings.editors[0]
+    box = window.bench.settings.editors[0]
     assert isinstance(box, GreyBox) and set(box.strip.pictures) == set(box.strip.mixes)
     place = box.strip.rect_of(box.strip.mixes.index("fade")).center().toPoint()
     QTest.mouseClick(box.strip, LEFT, pos=place)
@@ -185,7 +185,7 @@ def test_a_mix_is_compared_on_this_picture_and_two_colours_are_picked(window: Wi
     for name, (px, py) in (("line", (x + 0.5, y + 0.5)), ("paper", (20.5, 20.5))):
         QTest.mouseClick(box.swatches[name], LEFT)
         assert box.swatches[name].isChecked()
-        QTest.mouseClick(window.plate_view.canvas, LEFT, pos=on_plate(window, px / 400, py / 300).toPoint())
+        QTest.mouseClick(window.bench.plate_view.canvas, LEFT, pos=on_plate(window, px / 400, py / 300).toPoint())
         settle(window)
         assert not box.swatches[name].isChecked()
     params = window.studio.step.params  # type: ignore[union-attr]
@@ -202,7 +202,7 @@ def test_a_grain_step_says_draft_until_full_size_is_there(window: Window, tmp_pa
     window.pictures.looked.connect(lambda look: seen.append(look.finished.draft))
     add(window, "denoise")
     assert seen[0] and not seen[-1]
-    assert "noise of" in window.settings.found.text()
+    assert "noise of" in window.bench.settings.found.text()
 
 
 def test_the_light_is_painted_out_and_looked_at(window: Window, photo: Path) -> None:
@@ -211,7 +211,7 @@ def test_the_light_is_painted_out_and_looked_at(window: Window, photo: Path) -> 
     window.hand.set(tag="out", radius=0.1)
     paint(window, (0.5, 0.5), (0.6, 0.5))
     assert window.studio.step.params.strokes[0].tag == "out"  # type: ignore[union-attr]
-    button = window.settings.revealer
+    button = window.bench.settings.revealer
     assert button is not None
     QTest.mouseClick(button, LEFT, pos=QPoint(20, 10))
     settle(window)
@@ -223,7 +223,7 @@ def test_the_light_is_painted_out_and_looked_at(window: Window, photo: Path) -> 
 def test_the_falloffs_outline_is_set_on_the_plate(bench: Window) -> None:
     """Its grips move margin and fade; a side is pressed off; outlines are drawn and taken back."""
     uid = choose(bench, "falloff")
-    canvas, studio = bench.plate_view.canvas, bench.studio
+    canvas, studio = bench.bench.plate_view.canvas, bench.studio
     studio.set_params(uid, outline="square", margin=0.1, fade=0.1, ragged=0.0)
     settle(bench)
 
@@ -240,7 +240,7 @@ def test_the_falloffs_outline_is_set_on_the_plate(bench: Window) -> None:
     QTest.mouseClick(canvas, LEFT, pos=on_plate(bench, 0.2, 0.5).toPoint())
     settle(bench)
     assert not now().left and now().right
-    box = bench.settings.editors[0]
+    box = bench.bench.settings.editors[0]
     assert isinstance(box, FalloffBox) and not box.sides["left"].isChecked()
     QTest.mouseClick(box.sides["left"], LEFT)
     assert now().left
@@ -261,7 +261,7 @@ def test_another_plate_breaks_up_the_border(bench: Window) -> None:
     studio.set_params(uid, ragged=1.0, ragged_by="tip")
     settle(bench)
     smooth = cover(bench).copy()
-    box = bench.settings.editors[0]
+    box = bench.bench.settings.editors[0]
     assert isinstance(box, FalloffBox)
     box.tips.box.setCurrentIndex(1)
     box.tips.box.activated.emit(1)

@@ -34,7 +34,7 @@ def press(menu: QMenu, words: str) -> None:
 
 def carry(window: Window, uid: str, to: QPointF, *, let_go: bool = True) -> None:
     """A card over the wire, dropped or taken away again."""
-    data, wire = QMimeData(), window.line.wire
+    data, wire = QMimeData(), window.bench.line.wire
     data.setData(CARD_DRAG, uid.encode())
     QApplication.sendEvent(wire, QDragEnterEvent(to.toPoint(), MOVE, data, LEFT, NONE))
     QApplication.sendEvent(wire, QDragMoveEvent(to.toPoint(), MOVE, data, LEFT, NONE))
@@ -47,7 +47,7 @@ def carry(window: Window, uid: str, to: QPointF, *, let_go: bool = True) -> None
 
 def test_a_card_lands_where_it_is_let_go_and_nowhere_else(bench: Window) -> None:
     uid = choose(bench, "soften")
-    studio, wide = bench.studio, bench.line.cards[1].width()
+    studio, wide = bench.studio, bench.bench.line.cards[1].width()
     order = [s.uid for s in studio.steps]
     carry(bench, uid, QPointF(wide * 2.1, 60), let_go=False)
     assert [s.uid for s in studio.steps] == order, "taken away again: nothing moved"
@@ -70,13 +70,13 @@ def outline(window: Window) -> Falloff:
 
 
 def on_plate(window: Window, x: float, y: float) -> QPointF:
-    return window.plate_view.canvas.to_screen(QPointF(x, y))
+    return window.bench.plate_view.canvas.to_screen(QPointF(x, y))
 
 
 def test_an_outline_is_moved_turned_and_rounded_on_the_plate(bench: Window) -> None:
     """The grips lie where geometry puts them, and what they set is read back from the same geometry."""
     uid = choose(bench, "falloff")
-    canvas, studio = bench.plate_view.canvas, bench.studio
+    canvas, studio = bench.bench.plate_view.canvas, bench.studio
     studio.set_params(uid, outline="rounded", margin=0.2, fade=0.1, ragged=0.0, corner=0.5, turn=0.0)
     settle(bench)
     drag(canvas, on_plate(bench, 0.5, 0.5), on_plate(bench, 0.6, 0.55))
@@ -109,10 +109,10 @@ def test_a_meshs_view_is_panned_zoomed_at_the_pointer_and_rolled(window: Window,
     path.write_bytes(knot_panel(64).file())
     drop(window, path)
     window.studio.set_reading(side=128)
-    QTest.mouseClick(window.line.cards[0], LEFT, pos=QPoint(40, 60))
+    QTest.mouseClick(window.bench.line.cards[0], LEFT, pos=QPoint(40, 60))
     QTest.keyClick(window, Qt.Key.Key_Q)
     settle(window)
-    canvas, studio = window.capture_view.canvas, window.studio
+    canvas, studio = window.bench.capture_view.canvas, window.studio
     whole, before = canvas.box(), studio.plate
     spot = QPointF(canvas.width() * 0.3, canvas.height() * 0.4)
     held = canvas.to_plane(spot)
@@ -146,7 +146,7 @@ def rounded(box: QRectF) -> tuple[int, ...]:
 
 
 def test_menus_of_the_plate_show_and_hide_and_set_plain_scales(bench: Window) -> None:
-    view = bench.plate_view
+    view = bench.bench.plate_view
     press(view.zoom_menu(), "200 %")
     assert view.canvas.scale == pytest.approx(2.0)
     press(view.zoom_menu(), "Fit")

@@ -114,7 +114,7 @@ def test_the_line_is_walked_renamed_and_scrolled_by_keys(
     window: Window, photo: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     drop(window, photo)
-    studio, cards = window.studio, window.line.cards
+    studio, cards = window.studio, window.bench.line.cards
     QTest.keyClick(window, Qt.Key.Key_Period)
     assert studio.step_uid == studio.steps[0].uid
     cards[1].setFocus()
@@ -124,24 +124,24 @@ def test_the_line_is_walked_renamed_and_scrolled_by_keys(
     assert studio.step_uid == cards[1].uid
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Slab only", True))
     QTest.mouseDClick(cards[1], Qt.MouseButton.LeftButton, pos=QPoint(40, 50))
-    assert studio.steps[0].name == "Slab only" and window.settings.title.text() == "Slab only"
+    assert studio.steps[0].name == "Slab only" and window.bench.settings.title.text() == "Slab only"
     for _ in range(8):
         studio.add_step("curve")
-    assert len(window.line.cards) == 16
+    assert len(window.bench.line.cards) == 16
     settle(window)
     last = choose(window, "size")
-    assert window.line.area.horizontalScrollBar().value() > 0
-    assert next(c for c in window.line.cards if c.uid == last).visibleRegion().boundingRect().width() > 60
+    assert window.bench.line.area.horizontalScrollBar().value() > 0
+    assert next(c for c in window.bench.line.cards if c.uid == last).visibleRegion().boundingRect().width() > 60
 
 
 def test_reading_a_source_as_something_else_is_one_undo(window: Window, photo: Path) -> None:
     drop(window, photo)
     before = window.studio.project
-    actions = {a.text(): a for a in window.line.read_as_menu().actions()}
+    actions = {a.text(): a for a in window.bench.line.read_as_menu().actions()}
     actions["All-over surface"].trigger()
     settle(window)
     assert window.studio.plate is not None and window.studio.plate.read_as == "surface"
-    assert "All-over" in window.line.chip_words.text()
+    assert "All-over" in window.bench.line.chip_words.text()
     light = next(s for s in window.studio.steps if s.kind == "even-light")
     assert light.params.method == "subtract"  # type: ignore[attr-defined]
     window.studio.undo()
@@ -159,7 +159,7 @@ def test_many_files_at_once_become_many_plates_in_order(window: Window, photo: P
     assert "broken.jpg" in window.notice.text()
     assert len({s.file.sha256 for s in window.studio.project.sources}) == 1
     first = window.studio.project.plates[0]
-    QTest.mouseClick(window.tray.items[first.id], Qt.MouseButton.LeftButton)
+    QTest.mouseClick(window.bench.tray.items[first.id], Qt.MouseButton.LeftButton)
     assert window.studio.plate_id == first.id
     settle(window)
-    assert all(item.picture is not None for item in window.tray.items.values())
+    assert all(item.picture is not None for item in window.bench.tray.items.values())

@@ -40,18 +40,18 @@ def add(window: Window, kind: str, **values: object) -> str:
 
 
 def press(window: Window, share: tuple[float, float], button: Qt.MouseButton = LEFT) -> None:
-    canvas = window.plate_view.canvas
+    canvas = window.bench.plate_view.canvas
     QTest.mouseClick(canvas, button, pos=canvas.to_screen(QPointF(*share)).toPoint())
     settle(window)
 
 
 def button(window: Window, words: str) -> QPushButton:
-    return next(b for b in window.settings.findChildren(QPushButton) if b.text() == words)
+    return next(b for b in window.bench.settings.findChildren(QPushButton) if b.text() == words)
 
 
 def test_darkest_and_highest_are_picked_on_the_plate(bench: Window) -> None:
     choose(bench, "levels")
-    editor = bench.settings.editors[0]
+    editor = bench.bench.settings.editors[0]
     assert isinstance(editor, LevelsBox) and editor.after is not None
     look = bench.pictures.look
     assert look is not None and look.entering is not None
@@ -69,14 +69,14 @@ def test_darkest_and_highest_are_picked_on_the_plate(bench: Window) -> None:
     assert isinstance(params, Levels) and params.find == "held" and bench.hand.brush.picking == ""
     assert params.black == pytest.approx(float(tones[dark]), abs=0.06)
     assert params.white == pytest.approx(float(tones[light]), abs=0.06)
-    assert "Cut off" in bench.settings.editors[1].words.text()  # type: ignore[union-attr]
+    assert "Cut off" in bench.bench.settings.editors[1].words.text()  # type: ignore[union-attr]
     press(bench, shares[1])
     assert editor.toned is not None  # a press alone marks the tone
 
 
 def test_a_curve_starts_from_a_set_and_takes_picked_points(bench: Window) -> None:
     uid = add(bench, "curve")
-    picks = bench.settings.editors[1]
+    picks = bench.bench.settings.editors[1]
     assert picks is not None
     next(a for a in picks.starts_menu().actions() if a.text() == "More contrast").trigger()
     settle(bench)
@@ -87,14 +87,14 @@ def test_a_curve_starts_from_a_set_and_takes_picked_points(bench: Window) -> Non
     points = bench.studio.step.params.points  # type: ignore[union-attr]
     assert bench.studio.step_uid == uid and any(y == 1.0 for _, y in points[:-1])
     assert with_point(((0.0, 0.0), (0.5, 0.4), (1.0, 1.0)), 0.505, 0.9)[1] == (0.505, 0.9)
-    bench.settings.rows["joined"].edited.emit("straight")
+    bench.bench.settings.rows["joined"].edited.emit("straight")
     settle(bench)
-    assert bench.settings.editors[0].curve.straight  # type: ignore[union-attr]
+    assert bench.bench.settings.editors[0].curve.straight  # type: ignore[union-attr]
 
 
 def test_a_press_on_the_bevels_form_makes_it_free(bench: Window) -> None:
     add(bench, "bevel", level=0.3, width=0.1)
-    editor = bench.settings.editors[0]
+    editor = bench.bench.settings.editors[0]
     assert isinstance(editor, FormBox) and bench.pictures.full is not None
     curve = editor.curve
     drag(
@@ -103,7 +103,7 @@ def test_a_press_on_the_bevels_form_makes_it_free(bench: Window) -> None:
     settle(bench)
     params = bench.studio.step.params  # type: ignore[union-attr]
     assert isinstance(params, Bevel) and params.form == "free" and len(params.points) >= 5
-    assert not bench.settings.rows["width"].isHidden()
+    assert not bench.bench.settings.rows["width"].isHidden()
 
 
 def test_a_shape_that_is_not_there_is_told_on_its_card(bench: Window) -> None:
@@ -111,14 +111,14 @@ def test_a_shape_that_is_not_there_is_told_on_its_card(bench: Window) -> None:
     before = bench.pictures.full
     bench.studio.set_params(bench.studio.step_uid, "set", level=0.3)
     settle(bench)
-    assert not bench.settings.trouble.isVisible() and bench.pictures.full is not before
+    assert not bench.bench.settings.trouble.isVisible() and bench.pictures.full is not before
     add(bench, "thicken", by=-0.2)
     add(bench, "inflate")
-    assert "no shape" in bench.settings.trouble.text()
+    assert "no shape" in bench.bench.settings.trouble.text()
 
 
 def test_match_takes_another_plates_tones(bench: Window, photo: object) -> None:
-    bench.plates.duplicate()
+    bench.bench.plates.duplicate()
     settle(bench)
     other = bench.studio.plate_id
     bench.studio.add_step("invert")
@@ -127,7 +127,7 @@ def test_match_takes_another_plates_tones(bench: Window, photo: object) -> None:
     bench.studio.choose_plate(first)
     settle(bench)
     add(bench, "match")
-    editor = bench.settings.editors[0]
+    editor = bench.bench.settings.editors[0]
     assert isinstance(editor, MatchBox) and editor.box.count() == 2
     editor.box.setCurrentIndex(1)
     editor.box.activated.emit(1)
@@ -155,9 +155,9 @@ def test_match_takes_another_plates_tones(bench: Window, photo: object) -> None:
 
 def test_the_hand_paints_chooses_and_removes_strokes(bench: Window) -> None:
     add(bench, "hand")
-    editor = bench.settings.editors[0]
+    editor = bench.bench.settings.editors[0]
     assert isinstance(editor, HandBox)
-    canvas = bench.plate_view.canvas
+    canvas = bench.bench.plate_view.canvas
     before = bench.pictures.full.result.raster.pixels.copy()  # type: ignore[union-attr]
     bench.hand.set(strength=0.5, radius=0.05)
     drag(canvas, canvas.to_screen(QPointF(0.4, 0.5)), canvas.to_screen(QPointF(0.6, 0.5)))
@@ -184,13 +184,13 @@ def test_the_hand_paints_chooses_and_removes_strokes(bench: Window) -> None:
 
 def test_arms_mirror_and_the_practice_pen_are_told_and_laid(bench: Window) -> None:
     add(bench, "hand")
-    editor = bench.settings.editors[0]
+    editor = bench.bench.settings.editors[0]
     assert isinstance(editor, HandBox)
     editor.sliders["arms"].moved.emit(5.0)
     for name in ("mirror", "practice"):
         QTest.mouseClick(editor.switches[name], LEFT)
     assert bench.hand.brush.words == "5 arms · mirrored · practice pen"
-    canvas = bench.plate_view.canvas
+    canvas = bench.bench.plate_view.canvas
     start, end = canvas.to_screen(QPointF(0.55, 0.4)), canvas.to_screen(QPointF(0.7, 0.3))
     QTest.mousePress(canvas, LEFT, Qt.KeyboardModifier.ShiftModifier, start.toPoint())
     for n in range(1, 6):
@@ -211,7 +211,7 @@ def test_any_plate_is_a_tip_and_a_normal_map_goes_with_the_export(bench: Window,
     bench.studio.add_blank()
     settle(bench)
     add(bench, "hand")
-    editor = bench.settings.editors[0]
+    editor = bench.bench.settings.editors[0]
     assert isinstance(editor, HandBox) and editor.rows["soft"].isVisible() and not editor.rows["turn"].isVisible()
     editor.tips.box.setCurrentIndex(1)
     editor.tips.box.activated.emit(1)
@@ -238,7 +238,7 @@ def test_the_source_shines_through_for_tracing(bench: Window) -> None:
     settle(bench)
     traced = bench.pictures.look.screen  # type: ignore[union-attr]
     assert bench.studio.tracing and traced.shape == plain.shape and not np.array_equal(traced, plain)
-    editor = bench.settings.editors[0]
+    editor = bench.bench.settings.editors[0]
     assert isinstance(editor, HandBox) and editor.switches["trace"].isChecked()
     QTest.mouseClick(editor.switches["trace"], LEFT)
     settle(bench)

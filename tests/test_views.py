@@ -42,7 +42,7 @@ def test_the_export_sheet_lets_only_good_names_through(bench: Window, tmp_path: 
 
 
 def test_the_finder_dims_what_cannot_be_done_now(window: Window) -> None:
-    possible = {c.id for c in window.commands if window.possible(c)}
+    possible = {c.id for c in window.commands if c.when()}
     assert {"open", "save", "keys"} <= possible and not {"export", "undo", "toggle", "polarity"} & possible
     finder = Finder(window.ui, window, possible)
     finder.field.setText("undo")
@@ -61,7 +61,7 @@ def test_the_finder_dims_what_cannot_be_done_now(window: Window) -> None:
 
 
 def test_the_dial_puts_the_light_where_it_is_pressed(bench: Window) -> None:
-    dial, studio = bench.proof_view.dial, bench.studio
+    dial, studio = bench.bench.proof_view.dial, bench.studio
     middle = dial.width() / 2
     for dx, dy, azimuth in ((0, -8, 0), (8, 0, 90), (0, 8, 180), (-8, 0, 270)):
         QTest.mouseClick(dial, LEFT, pos=QPointF(middle + dx, middle + dy).toPoint())
@@ -95,7 +95,7 @@ def test_a_gauge_tells_its_verdict_in_words_and_shape(window: Window, verdict: s
 
 def test_pale_gauges_wait_for_their_measurement(bench: Window) -> None:
     uid = next(s.uid for s in bench.studio.steps if s.kind == "falloff")
-    view = bench.readiness.views["lift"]
+    view = bench.bench.readiness.views["lift"]
     bench.studio.set_params(uid, fade=0.4)
     assert view.pale
     settle(bench)
@@ -106,9 +106,9 @@ def test_views_and_panels_fold_and_come_back(bench: Window) -> None:
     shown = []
     for _ in range(3):
         QTest.keyClick(bench, Qt.Key.Key_V)
-        shown.append((bench.plate_view.isVisible(), bench.proof_view.isVisible()))
+        shown.append((bench.bench.plate_view.isVisible(), bench.bench.proof_view.isVisible()))
     assert shown == [(True, False), (False, True), (True, True)]
-    for key, panel in ((Qt.Key.Key_T, bench.tray), (Qt.Key.Key_S, bench.settings)):
+    for key, panel in ((Qt.Key.Key_T, bench.bench.tray), (Qt.Key.Key_S, bench.bench.settings)):
         QTest.keyClick(bench, key)
         assert not panel.isVisible()
         QTest.keyClick(bench, key)
@@ -117,18 +117,18 @@ def test_views_and_panels_fold_and_come_back(bench: Window) -> None:
 
 
 def test_the_ground_around_the_plate_pans_and_a_double_click_fits(bench: Window) -> None:
-    canvas = bench.plate_view.canvas
+    canvas = bench.bench.plate_view.canvas
     bench.studio.show_finished(True)
     settle(bench)
-    bench.plate_view.show_scale(0.2)
+    bench.bench.plate_view.show_scale(0.2)
     before = canvas.target()
     drag(canvas, QPointF(5, 5), QPointF(45, 25))
     after = canvas.target()
     assert after.left() - before.left() == pytest.approx(40) and after.top() - before.top() == pytest.approx(20)
-    assert bench.plate_view.zoom.text() == "20 % ▾"
+    assert bench.bench.plate_view.zoom.text() == "20 % ▾"
     QTest.mouseDClick(canvas, LEFT, pos=QPointF(10, 10).toPoint())
     assert canvas.zoom is None and canvas.target().center().x() == pytest.approx(canvas.width() / 2, abs=1)
-    menu = {a.text() for a in bench.plate_view.zoom_menu().actions()}
+    menu = {a.text() for a in bench.bench.plate_view.zoom_menu().actions()}
     assert {"Fit", "100 %"} <= menu
     settle(bench)
 
@@ -138,13 +138,13 @@ def test_the_readout_tells_the_pixel_under_the_pointer(bench: Window) -> None:
     bench.pictures.want_full = True
     bench.pictures.refresh()
     settle(bench)
-    canvas, raster = bench.plate_view.canvas, bench.pictures.full.result.raster  # type: ignore[union-attr]
+    canvas, raster = bench.bench.plate_view.canvas, bench.pictures.full.result.raster  # type: ignore[union-attr]
     place = canvas.to_screen(QPointF(0.43, 0.52))
     QTest.mouseMove(canvas, place.toPoint())
     share = canvas.to_share(QPointF(place.toPoint()))
     x, y = int(share.x() * 1024), int(share.y() * 1024)
     value = float(np.clip(raster.flat()[y, x], 0, 1))
-    words = bench.plate_view.section.readout.split()
+    words = bench.bench.plate_view.section.readout.split()
     assert words[:4] == ["x", str(x), "y", str(y)] and int(words[-1]) == round(value * 65535)
 
 
@@ -162,7 +162,7 @@ def test_opening_by_dialog_and_the_demo_from_the_empty_window(
     window: Window, photo: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *a, **k: ([str(photo)], ""))
-    QTest.mouseClick(window.tray.button, LEFT)
+    QTest.mouseClick(window.bench.tray.button, LEFT)
     settle(window)
     assert window.studio.plate is not None and window.studio.plate.name == "Cork float"
     window.commands["demo"].run()

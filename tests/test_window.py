@@ -46,19 +46,19 @@ def test_a_dropped_photo_becomes_a_plate_with_its_line_proof_and_gauges(bench: W
     assert studio.plate is not None and studio.plate.name == "Cork float" and studio.plate.read_as == "relief"
     kinds = [s.kind for s in studio.steps]
     assert kinds == ["crop", "grey", "even-light", "levels", "soften", "falloff", "size"]
-    assert [c.uid for c in bench.line.cards] == ["", *(s.uid for s in studio.steps)]
-    assert all(c.picture is not None for c in bench.line.cards)
+    assert [c.uid for c in bench.bench.line.cards] == ["", *(s.uid for s in studio.steps)]
+    assert all(c.picture is not None for c in bench.bench.line.cards)
     full = bench.pictures.full
     assert full is not None and full.result.raster.width == 1024 and not full.result.provisional
-    assert list(bench.readiness.views) == list(that_apply(bench.studio.destination))
-    assert bench.readiness.button.isEnabled() and "cork-float.png" in bench.readiness.caption.text()
-    assert bench.proof_view.canvas._image is not None and bench.proof_view.strip._image is not None
+    assert list(bench.bench.readiness.views) == list(that_apply(bench.studio.destination))
+    assert bench.bench.readiness.button.isEnabled() and "cork-float.png" in bench.bench.readiness.caption.text()
+    assert bench.bench.proof_view.canvas._image is not None and bench.bench.proof_view.strip._image is not None
     assert str(bench.prefs.recent[0]).endswith("cork_float.jpg")
 
 
 def test_cards_switch_move_and_leave(bench: Window) -> None:
     uid = choose(bench, "soften")
-    card = next(c for c in bench.line.cards if c.uid == uid)
+    card = next(c for c in bench.bench.line.cards if c.uid == uid)
     assert card.switch_rect().width() >= 24 and card.switch_rect().height() >= 24
     QTest.mouseClick(card, LEFT, pos=card.switch_rect().center().toPoint())
     assert not bench.studio.step.on and bench.studio.step_uid == uid  # type: ignore[union-attr]
@@ -67,7 +67,7 @@ def test_cards_switch_move_and_leave(bench: Window) -> None:
     place = [s.uid for s in bench.studio.steps].index(uid)
     QTest.keyClick(bench, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
     assert [s.uid for s in bench.studio.steps].index(uid) == place - 1
-    bench.line.wire.dropped.emit(uid, len(bench.line.cards))
+    bench.bench.line.wire.dropped.emit(uid, len(bench.bench.line.cards))
     assert bench.studio.steps[-1].uid == uid
     QTest.keyClick(bench, Qt.Key.Key_Delete)
     assert uid not in [s.uid for s in bench.studio.steps]
@@ -81,14 +81,14 @@ def test_polarity_turns_round_in_words_and_picture_and_the_file_stays_right(benc
     bench.studio.show_finished(True)
     settle(bench)
     before, height = bench.pictures.look.screen, bench.pictures._heights  # type: ignore[union-attr]
-    assert bench.plate_view.polarity.text() == "white raises · black is zero"
+    assert bench.bench.plate_view.polarity.text() == "white raises · black is zero"
     QTest.keyClick(bench, Qt.Key.Key_P)
     settle(bench)
-    assert bench.plate_view.polarity.text() == "black raises · white is zero"
+    assert bench.bench.plate_view.polarity.text() == "black raises · white is zero"
     after = bench.pictures.look.screen  # type: ignore[union-attr]
     assert screen is not None and np.abs((255 - before.astype(int)) - after).max() <= 1
     assert np.array_equal(height, bench.pictures._heights)  # type: ignore[arg-type]
-    QTest.mouseClick(bench.plate_view.polarity, LEFT)
+    QTest.mouseClick(bench.bench.plate_view.polarity, LEFT)
     settle(bench)
 
     def fill(sheet: QDialog) -> None:
@@ -98,7 +98,7 @@ def test_polarity_turns_round_in_words_and_picture_and_the_file_stays_right(benc
         sheet.go.click()
 
     in_dialog(ExportSheet, fill)
-    bench.deliveries.export()
+    bench.bench.deliveries.export()
     settle(bench)
     up, down = (
         cv2.imread(str(tmp_path / n), cv2.IMREAD_UNCHANGED) for n in ("cork-float.png", "cork-float-turned.png")
@@ -113,19 +113,19 @@ def test_polarity_turns_round_in_words_and_picture_and_the_file_stays_right(benc
         sheet.reject()
 
     in_dialog(ExportSheet, again)
-    bench.deliveries.export()
+    bench.bench.deliveries.export()
 
 
 def test_a_fix_is_an_edit_like_any_other(bench: Window) -> None:
     uid = choose(bench, "falloff")
     bench.studio.remove_step(uid)
     settle(bench)
-    view = bench.readiness.views["border"]
-    assert view.gauge.verdict == "fault" and "at fault" in bench.readiness.verdict.text()
-    menu = bench.readiness.gauge_menu(view.gauge)
+    view = bench.bench.readiness.views["border"]
+    assert view.gauge.verdict == "fault" and "at fault" in bench.bench.readiness.verdict.text()
+    menu = bench.bench.readiness.gauge_menu(view.gauge)
     menu.actions()[-1].trigger()
     settle(bench)
-    assert bench.studio.step.kind == "falloff" and bench.readiness.views["border"].gauge.verdict == "good"  # type: ignore[union-attr]
+    assert bench.studio.step.kind == "falloff" and bench.bench.readiness.views["border"].gauge.verdict == "good"  # type: ignore[union-attr]
     assert bench.studio.history.undo_label == "Fix border"
 
 
@@ -152,7 +152,7 @@ def test_the_finder_and_add_step_answer_to_the_keyboard(bench: Window) -> None:
 
 
 def test_looking_zoom_section_overlays_and_peeking(bench: Window) -> None:
-    canvas = bench.plate_view.canvas
+    canvas = bench.bench.plate_view.canvas
     QTest.keyClick(bench, Qt.Key.Key_E)
     settle(bench)
     at = QPointF(150, 140)
@@ -185,22 +185,22 @@ def test_looking_zoom_section_overlays_and_peeking(bench: Window) -> None:
 
 
 def test_the_proof_is_turned_lit_cut_and_set(bench: Window) -> None:
-    canvas, studio = bench.proof_view.canvas, bench.studio
-    eye, lamp = bench.pictures.eye["flat"], studio.proof.lamp
+    canvas, studio = bench.bench.proof_view.canvas, bench.studio
+    eye, lamp = bench.looks.bench.eye("flat"), studio.proof.lamp
     drag(canvas, QPointF(60, 60), QPointF(110, 90))
-    assert bench.pictures.eye["flat"].turn != eye.turn
+    assert bench.looks.bench.eye("flat").turn != eye.turn
     drag(canvas, QPointF(60, 60), QPointF(110, 90), Qt.MouseButton.RightButton)
     assert studio.proof.lamp != lamp
     auto = bench.pictures.strength
-    drag(bench.proof_view.strength, QPointF(20, 10), QPointF(60, 10))
+    drag(bench.bench.proof_view.strength, QPointF(20, 10), QPointF(60, 10))
     assert studio.proof.strength is not None and bench.pictures.strength != auto
-    QTest.mouseClick(bench.proof_view.amount, LEFT)
+    QTest.mouseClick(bench.bench.proof_view.amount, LEFT)
     assert studio.proof.strength is None
-    QTest.mouseClick(bench.proof_view.ways["cut"], LEFT)
+    QTest.mouseClick(bench.bench.proof_view.ways["cut"], LEFT)
     assert studio.proof.cut
     canvas.reset()
     settle(bench)
-    assert bench.pictures.eye["flat"] == eye and "auto" in bench.proof_view.amount.text()
+    assert bench.looks.bench.eye("flat") == eye and "auto" in bench.bench.proof_view.amount.text()
 
 
 def test_bad_files_are_told_and_the_work_stands(bench: Window, tmp_path: Path) -> None:
@@ -222,8 +222,8 @@ def test_a_failing_step_marks_its_card_and_the_last_good_plate_stays(bench: Wind
     bench.studio.engine.cache.__init__(10**9)  # type: ignore[misc]
     bench.studio.set_params(uid, low=20.0)
     settle(bench)
-    assert bench.pictures.look is shown and bench.line.cards[0].trouble
-    assert bench.settings.trouble.text().startswith("cork_float.jpg cannot be read")
+    assert bench.pictures.look is shown and bench.bench.line.cards[0].trouble
+    assert bench.bench.settings.trouble.text().startswith("cork_float.jpg cannot be read")
 
 
 def test_saving_opening_and_a_full_disk(bench: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -274,24 +274,24 @@ def test_both_looks_and_all_text_sizes_can_be_drawn(bench: Window) -> None:
         bench.change_text(1)
     settle(bench)
     assert bench.prefs.text_size == 1.5 and bench.pictures.full is not None
-    assert list(bench.readiness.views) and len(bench.line.cards) == 8
+    assert list(bench.bench.readiness.views) and len(bench.bench.line.cards) == 8
     bench.resizeEvent(QResizeEvent(QSize(1280, 800), QSize(1280, 800)))
     assert not bench.grab().isNull()
 
 
 def test_an_empty_window_teaches(window: Window) -> None:
     settle(window)
-    assert window.tray.empty.isVisible() and not window.readiness.button.isEnabled()
+    assert window.bench.tray.empty.isVisible() and not window.bench.readiness.button.isEnabled()
     window.studio.add_blank()
     settle(window)
-    row = window.settings.rows["side"]
+    row = window.bench.settings.rows["side"]
     assert isinstance(row, NumberRow)
     row.field.setText("128*2")
     row.field.editingFinished.emit()
     settle(window)
     assert window.pictures.full is not None and window.pictures.full.result.raster.width == 256
     assert window.studio.plate is not None and window.pictures.full is not None
-    assert window.readiness.views["range"].gauge.verdict == "look"
+    assert window.bench.readiness.views["range"].gauge.verdict == "look"
     assert isinstance(window.focusWidget(), QLineEdit) is False
 
 

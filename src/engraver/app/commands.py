@@ -1,25 +1,34 @@
-"""Every action as data: id, name, shortcut, what it needs. Menus and the finder are built from it."""
+"""Every action as data: id, name, synonyms, shortcut, when it can be done. Menus and the finder are built from it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Literal
 
-Needs = Literal["nothing", "plate", "step", "strokes", "reveal", "mesh", "undo", "redo"]
+
+def always() -> bool:
+    """For actions that need nothing."""
+    return True
 
 
 @dataclass(frozen=True, slots=True)
 class Command:
-    """One action. ``hold`` says that it lasts while the key is down."""
+    """One action. ``when`` says whether it can be done now; ``synonyms`` are other words by which it is found;
+    ``hold`` that it lasts while the key is down."""
 
     id: str
     name: str
     shortcut: str
-    needs: Needs
-    run: Callable[[], None]
+    run: Callable[[], object]
     group: str = "Project"
+    when: Callable[[], bool] = always
+    synonyms: tuple[str, ...] = ()
     hold: bool = False
+
+    def do(self) -> None:
+        """Run it, when it has what it needs."""
+        if self.when():
+            self.run()
 
 
 class Commands:
@@ -32,14 +41,18 @@ class Commands:
             raise ValueError("two commands share an id or a shortcut")
         self._by_id = {c.id: c for c in commands}
 
-    def __iter__(self):  # type: ignore[no-untyped-def]
+    def __iter__(self) -> Iterator[Command]:
         return iter(self._by_id.values())
 
     def __getitem__(self, id: str) -> Command:
         return self._by_id[id]
 
     def search(self, text: str) -> list[Command]:
-        """Commands whose name holds every word typed, those that begin with it first."""
-        words = text.lower().split()
-        found = [c for c in self if all(w in f"{c.name} {c.group}".lower() for w in words)]
-        return sorted(found, key=lambda c: not c.name.lower().startswith(text.lower().strip()))
+        """Commands whose name or synonyms hold every word typed, those that begin with it first."""
+        typed = text.lower().strip()
+
+        def said(command: Command) -> str:
+            return f"{command.name} {command.group} {' '.join(command.synonyms)}".lower()
+
+        found = [c for c in self if all(word in said(c) for word in typed.split())]
+        return sorted(found, key=lambda c: not c.name.lower().startswith(typed))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QMenu
 
@@ -12,23 +11,21 @@ from engraver.core.files.names import file_stem
 from engraver.core.project import recipe_file
 from engraver.core.recipe import Recipe
 
+from .host import Host
 from .views.scan_sheet import ScanSheet
-
-if TYPE_CHECKING:
-    from .window import Window
 
 PLAIN = QFileDialog.Option.HideNameFilterDetails
 
 
-def open_recent(w: Window) -> None:
+def open_recent(w: Host) -> None:
     """The files opened last, as a menu."""
-    menu = QMenu(w)
+    menu = QMenu(w.widget)
     for text in w.prefs.recent:
         path = Path(text)
         menu.addAction(f"{path.name}    {path.parent}", partial(w.filing.open_paths, [path]))
     if not w.prefs.recent:
         menu.addAction("Nothing opened yet").setEnabled(False)
-    menu.exec(w.top.mapToGlobal(w.top.rect().bottomLeft()))
+    menu.exec(w.head.mapToGlobal(w.head.rect().bottomLeft()))
 
 
 def _kept(recipe: Recipe, path: Path) -> bool:
@@ -36,14 +33,14 @@ def _kept(recipe: Recipe, path: Path) -> bool:
     return True
 
 
-def keep_recipe(w: Window) -> None:
+def keep_recipe(w: Host) -> None:
     """Write the plate's line of steps as a recipe file, for the terminal and for other pictures."""
     plate = w.studio.plate
     if plate is None:
         return
     start = f"{file_stem(plate.name)}{recipe_file.EXTENSION}"
     name, _ = QFileDialog.getSaveFileName(
-        w, "Keep as a recipe", start, f"Recipes (*{recipe_file.EXTENSION})", options=PLAIN
+        w.widget, "Keep as a recipe", start, f"Recipes (*{recipe_file.EXTENSION})", options=PLAIN
     )
     if name:
         recipe = Recipe(id=plate.recipe, name=plate.name, steps=w.studio.steps)
@@ -51,20 +48,20 @@ def keep_recipe(w: Window) -> None:
             w.studio.told.emit(f"Kept {Path(name).name}", "good")
 
 
-def watch_folder(w: Window) -> None:
+def watch_folder(w: Host) -> None:
     """Choose a folder to watch, or stop watching the one that is."""
     if w.arrivals.folder is not None:
         w.arrivals.watch(None)
         w.studio.told.emit("No folder is watched any more.", "good")
         return
-    name = QFileDialog.getExistingDirectory(w, "Watch a folder")
+    name = QFileDialog.getExistingDirectory(w.widget, "Watch a folder")
     if name:
         w.arrivals.watch(Path(name))
 
 
-def scan(w: Window) -> None:
+def scan(w: Host) -> None:
     """Scan a sheet; it becomes a plate."""
-    sheet = ScanSheet(w.ui, w, w.scanner)
+    sheet = ScanSheet(w.ui, w.widget, w.scanner)
     scanned = sheet.scanned if sheet.exec() else None
     sheet.deleteLater()
     if scanned is not None:

@@ -2,23 +2,17 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QTimer
 
-from engraver.core.readiness.destinations import known, load_folder
-
+from .host import Host
 from .measuring import MeasuredPlate
 from .views.destination_sheet import DestinationSheet
 from .views.export_sheet import ExportSheet
 
-if TYPE_CHECKING:
-    from .window import Window
-
 
 class ExportActions:
-    def __init__(self, window: Window) -> None:
-        self._w = window
+    def __init__(self, host: Host) -> None:
+        self._w = host
 
     def _measured(self) -> MeasuredPlate | None:
         """The finished plate, or None with a word why there is none yet."""
@@ -33,7 +27,7 @@ class ExportActions:
         full, plate = self._measured(), self._w.studio.plate
         if full is None or plate is None:
             return
-        sheet = ExportSheet(self._w.ui, self._w, self._w.export_folder, full, self._w.exports)
+        sheet = ExportSheet(self._w.ui, self._w.widget, self._w.export_folder, full, self._w.exports)
         sheet.edit_destinations.connect(lambda: QTimer.singleShot(0, self.edit_destinations))
         for id in ticked:
             sheet.lines[id].tick.setChecked(True)
@@ -41,7 +35,7 @@ class ExportActions:
         sheet.deleteLater()
         if wish is not None:
             self._w.export_folder = wish.orders[0].folder
-            height = self._w.plate_view.section.units()
+            height = self._w.captures.height_words()
             note = f"white is {height} above zero" if height else ""
             self._w.exports.export(plate.id, full, wish, self._w.pictures.strength, note)
 
@@ -63,14 +57,6 @@ class ExportActions:
 
     def edit_destinations(self) -> None:
         """The artist's own destinations, and copies of those that ship."""
-        sheet = DestinationSheet(self._w.ui, self._w, self._w.places.destinations, self._w.exports)
+        sheet = DestinationSheet(self._w.ui, self._w.widget, self._w.places.destinations, self._w.exports)
         sheet.exec()
         sheet.deleteLater()
-
-    def load_destinations(self) -> None:
-        """Offer what ships and what the artist added; files that are none are told."""
-        own, wrong = load_folder(self._w.places.destinations)
-        if own:
-            self._w.studio.offer_destinations(known(self._w.places.destinations))
-        for error in wrong[:1]:
-            self._w.studio.told.emit(error.sentence(), "look")

@@ -20,7 +20,7 @@ from engraver.core.engine import Line, Request, StepFailed, resolve
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.proof.strength import first_strength
 from engraver.core.proof.strip import strip
-from engraver.core.proof.surfaces import SURFACES, Sheet, surface
+from engraver.core.proof.surfaces import Sheet, surface
 from engraver.core.proof.view import Eye
 from engraver.core.raster import Pixels, Wrap
 
@@ -29,6 +29,7 @@ from .lanes import Lane, LatestLane, Task, TaskQueue
 from .looking import LookWish, PlateViewPicture, look_at
 from .measuring import MeasuredPlate, measure_full
 from .screen import to_screen
+from .state import Looks
 from .studio import Studio
 
 SETTLE_MS = 180
@@ -54,14 +55,13 @@ class Pictures(QObject):
     tray_thumbs = Signal(object)
     failed = Signal(str, str)
 
-    def __init__(self, studio: Studio, parent: QObject | None = None) -> None:
+    def __init__(self, studio: Studio, looks: Looks, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.studio = studio
+        self.studio, self.looks = studio, looks
         self.look_side = 520
         self.proof_size = (430, 400)
         self.strip_size = (430, 84)
         self.surround = (134, 133, 127)
-        self.eye: dict[str, Eye] = {kind.id: kind.eye for kind in SURFACES.values()}
         self.want_full = self.want_marks = False
         self.kernels_ready = False
         self.look: PlateViewPicture | None = None
@@ -310,7 +310,8 @@ class Pictures(QObject):
 
     def turn(self, eye: Eye) -> None:
         """Look from elsewhere; settles by itself."""
-        self.eye[self.studio.proof.surface] = eye
+        eyes = self.looks.bench.eyes
+        self.looks.set(eyes={**eyes, self.studio.proof.surface: eye})
         self.draw_proof(moving=True)
         self._settle.start()
 
@@ -337,7 +338,7 @@ class Pictures(QObject):
         facts = self.look.finished.facts if self.look is not None else None
         sheet = Sheet(
             height, known or 0.0, min(settings.points, MOVING_POINTS) if moving else settings.points, self.proof_size,
-            cut=settings.cut, eye=self.eye[kind.id], lamp=settings.lamp, repeats=settings.repeats,
+            cut=settings.cut, eye=self.looks.bench.eye(kind.id), lamp=settings.lamp, repeats=settings.repeats,
             wrap=wrap if any(wrap) else (True, True), zero=facts.zero if facts is not None else "black",
             paper=settings.paper, smooth=not moving, surround=self.surround,
         )  # fmt: skip

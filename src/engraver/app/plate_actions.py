@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtWidgets import QFileDialog
 
@@ -18,12 +18,10 @@ from engraver.core.sources import EXTENSIONS as SOURCES
 from engraver.core.sources import First
 from engraver.core.sources.intake import Prepared, prepare
 
+from .host import Host
 from .views.family_sheet import FamilySheet
 from .views.share_sheet import ShareSheet
 from .views.splitter import Splitter
-
-if TYPE_CHECKING:
-    from .window import Window
 
 SPLIT_SIDE = 1400
 
@@ -37,8 +35,8 @@ def typed_values(text: str, spec: FieldSpec, facts: Facts) -> list[Any]:
 class PlateActions:
     """Gestures on plates; each becomes one edit of the studio."""
 
-    def __init__(self, window: Window) -> None:
-        self.window, self.studio = window, window.studio
+    def __init__(self, host: Host) -> None:
+        self.host, self.studio = host, host.studio
 
     def _id(self) -> str:
         plate = self.studio.plate
@@ -78,13 +76,13 @@ class PlateActions:
             if any(p.id == plate.id and p.source == source.id for p in studio.project.plates):
                 studio.read_as(plate.id, first)
 
-        self.window.pictures.ask("", lambda check: studio.sources.first(source, what, plate.reading, check), done)
+        self.host.pictures.ask("", lambda check: studio.sources.first(source, what, plate.reading, check), done)
 
     def replace_source(self) -> None:
         """Ask for a better photo of the same thing; the steps stay."""
         kinds = " ".join(f"*{e}" for e in SOURCES)
         name, _ = QFileDialog.getOpenFileName(
-            self.window, "Replace the source", "", f"Pictures and meshes ({kinds});;All files (*)",
+            self.host.widget, "Replace the source", "", f"Pictures and meshes ({kinds});;All files (*)",
             options=QFileDialog.Option.HideNameFilterDetails,
         )  # fmt: skip
         if name:
@@ -99,14 +97,18 @@ class PlateActions:
             project = edits.replace_reading(project, plate, found.first.reading, found.first.read_as)
             studio.edit(project, f"Replace the source by {path.name}")
 
-        self.window.filing.tasks.add(
+        self.host.filing.tasks.add(
             f"Opening {path.name}…", lambda check: prepare(path, studio.sources, check), done, self._failed
         )
 
     def find_again(self, source: Source) -> None:
         """Ask where a linked source lies now."""
         name, _ = QFileDialog.getOpenFileName(
-            self.window, f"Find {source.name}", "", "All files (*)", options=QFileDialog.Option.HideNameFilterDetails
+            self.host.widget,
+            f"Find {source.name}",
+            "",
+            "All files (*)",
+            options=QFileDialog.Option.HideNameFilterDetails,
         )
         if name:
             self.relink(source, Path(name))
@@ -117,10 +119,10 @@ class PlateActions:
 
         def done(found: Path) -> None:
             studio.edit(edits.set_link(studio.project, source.id, found), f"Find {source.name} again")
-            self.window.pictures.forget_tray()
-            self.window.pictures.refresh()
+            self.host.pictures.forget_tray()
+            self.host.pictures.refresh()
 
-        self.window.filing.tasks.add(
+        self.host.filing.tasks.add(
             f"Looking into {path.name}…", lambda check: studio.sources.relink(source, path), done, self._failed
         )
 
@@ -134,7 +136,7 @@ class PlateActions:
         if not fields:
             self.studio.told.emit(f"{step.title} has no setting that could vary.", "look")
             return
-        sheet = FamilySheet(self.window.ui, self.window, step, fields)
+        sheet = FamilySheet(self.host.ui, self.host.widget, step, fields)
         wanted = sheet.wish() if sheet.exec() else None
         sheet.deleteLater()
         if wanted is not None:
@@ -153,7 +155,7 @@ class PlateActions:
 
     def share(self) -> None:
         """Choose which plates follow this plate's recipe."""
-        sheet = ShareSheet(self.window.ui, self.window)
+        sheet = ShareSheet(self.host.ui, self.host.widget)
         chosen = sheet.wish() if sheet.exec() else None
         sheet.deleteLater()
         if chosen is not None:
@@ -195,7 +197,7 @@ class PlateActions:
             request = Request(upto=steps[place - 1].uid if place else "", side=SPLIT_SIDE)
 
         def done(result: Any) -> None:
-            sheet = Splitter(self.window.ui, self.window, result)
+            sheet = Splitter(self.host.ui, self.host.widget, result)
             wish = sheet.wish() if sheet.exec() else None
             sheet.deleteLater()
             if wish is not None:
@@ -205,7 +207,7 @@ class PlateActions:
         def work(check: Watch) -> Any:
             return studio.engine.evaluate(line, request, check)
 
-        self.window.pictures.ask("", work, done)
+        self.host.pictures.ask("", work, done)
 
     def make_parts(self, boxes: tuple[many.Box, ...], size: tuple[int, int], margin: float, keep: bool) -> None:
         """A plate for each box. Raises BadValue when there is none."""

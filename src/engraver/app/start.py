@@ -124,15 +124,15 @@ class Opening(QObject):
         if begin.surface is not None:
             studio.set_proof(surface=begin.surface)
         if begin.repeat:
-            self.window.plate_view.toggle_overlay("repeat")
+            self.window.bench.plate_view.toggle_overlay("repeat")
         if begin.sheet == "split":
-            self.window.plates.split()
+            self.window.bench.plates.split()
         elif begin.sheet:
             self._open_sheet()
 
     def _open_sheet(self) -> None:
         """Once the plate is measured."""
-        pictures, deliveries = self.window.pictures, self.window.deliveries
+        pictures, deliveries = self.window.pictures, self.window.bench.deliveries
         if pictures.full is None:
             pictures.measured.connect(lambda _: QTimer.singleShot(0, self._open_sheet), _ONCE)
         elif self._begin.sheet == "export":
@@ -145,7 +145,7 @@ class Opening(QObject):
 
     def _warm(self, _: object) -> None:
         self.window.pictures.kernels_ready = True
-        self.window.proof_view.canvas.update()
+        self.window.bench.proof_view.canvas.update()
         self.window.pictures.refresh()
         self.kernels.add("", warm_meshes, failed=self._failed)
 

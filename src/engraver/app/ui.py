@@ -16,6 +16,7 @@ from .active_brush import ActiveBrush
 from .captures import Captures
 from .commands import Commands
 from .pictures import Pictures
+from .state import Looks
 from .studio import Studio
 from .theme import Theme
 
@@ -48,6 +49,7 @@ class Ui:
     scale: float
     studio: Studio
     pictures: Pictures
+    looks: Looks
     commands: Commands
     hand: ActiveBrush
     captures: Captures

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from dataclasses import dataclass
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ..theme.icons import icon, pixmap
@@ -81,10 +83,22 @@ class TopBar(QWidget):
         self.stop.setVisible(stops)
 
 
+@dataclass(frozen=True, slots=True)
+class Tab:
+    """What the rim shows of a desk."""
+
+    id: str
+    name: str
+    help: str
+    icon: str
+
+
 class Rim(QWidget):
     """The desks as workshop tabs, and below them what is about the whole program."""
 
-    def __init__(self, ui: Ui) -> None:
+    chosen = Signal(str)
+
+    def __init__(self, ui: Ui, tabs: tuple[Tab, ...]) -> None:
         super().__init__()
         self.ui = ui
         named(self, "panel")
@@ -97,8 +111,12 @@ class Rim(QWidget):
         mark.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         mark.setToolTip("Engraver")
         box.addWidget(mark)
-        self.bench = _Tab(ui, "bench", "Bench")
-        box.addWidget(self.bench)
+        self.tabs: dict[str, _Tab] = {}
+        for one in tabs:
+            tab = _Tab(ui, one)
+            tab.pressed.connect(self.chosen)
+            self.tabs[one.id] = tab
+            box.addWidget(tab)
         box.addStretch(1)
         other = "lamp" if ui.theme.id == "day" else "day"
         for id, picture, tip in (
@@ -116,29 +134,52 @@ class Rim(QWidget):
             button.clicked.connect(lambda _=False, i=id: ui.commands[i].run())
             box.addWidget(button)
 
+    def show_desk(self, id: str) -> None:
+        """Pull out the tab of the desk in use."""
+        for tab in self.tabs.values():
+            tab.show_used(tab.id == id)
+
 
 class _Tab(QWidget):
     """A desk's tab: pulled out towards the desk when it is in use."""
 
-    def __init__(self, ui: Ui, picture: str, name: str) -> None:
+    pressed = Signal(str)
+
+    def __init__(self, ui: Ui, tab: Tab) -> None:
         super().__init__()
-        self.ui, self._name = ui, name
-        self._pixmap = pixmap(picture, ui.theme.accent, ui.px(22), 2.0)
+        self.ui, self.id, self._name, self._icon, self._used = ui, tab.id, tab.name, tab.icon, False
         self.setFixedHeight(ui.px(58))
-        self.setToolTip("The bench: source, steps, plate and proof")
-        self.setAccessibleName(name)
+        self.setToolTip(tab.help)
+        self.setAccessibleName(tab.name)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_used(self, used: bool) -> None:
+        self._used = used
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.pressed.emit(self.id)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.pressed.emit(self.id)
+        else:
+            super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         ui, painter = self.ui, QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(ui.colour("paper"))
-        painter.drawRoundedRect(0, 0, self.width() + 8, self.height(), 6, 6)
-        painter.setBrush(ui.colour("accent"))
-        painter.drawRoundedRect(0, ui.px(6), ui.px(3), self.height() - ui.px(12), 1.5, 1.5)
-        painter.drawPixmap((self.width() - ui.px(22)) // 2, ui.px(9), self._pixmap)
-        painter.setFont(ui.font(10.5, 600))
-        painter.setPen(ui.colour("ink"))
+        if self._used:
+            painter.setBrush(ui.colour("paper"))
+            painter.drawRoundedRect(0, 0, self.width() + 8, self.height(), 6, 6)
+            painter.setBrush(ui.colour("accent"))
+            painter.drawRoundedRect(0, ui.px(6), ui.px(3), self.height() - ui.px(12), 1.5, 1.5)
+        drawn = pixmap(self._icon, ui.theme.accent if self._used else ui.theme.ink_2, ui.px(22), 2.0)
+        painter.drawPixmap((self.width() - ui.px(22)) // 2, ui.px(9), drawn)
+        painter.setFont(ui.font(10.5, 600 if self._used else 400))
+        painter.setPen(ui.colour("accent" if self.hasFocus() else "ink"))
         painter.drawText(self.rect().adjusted(0, ui.px(34), 0, -ui.px(4)), Qt.AlignmentFlag.AlignCenter, self._name)
 
 

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QMimeData, QPoint, QPointF, QRectF, Qt
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
     QDrag,
@@ -24,10 +22,9 @@ from engraver.core.recipe import Step, edits
 from ..theme.icons import pixmap
 from ..ui import Ui
 
-if TYPE_CHECKING:
-    from .line_view import LineView
-
 HEIGHT = 134
+# How far below the top the wire runs.
+WIRE = 19
 CARD_W, CARD_H = 88, 100
 STEP = 98
 CARD_DRAG = "application/x-engraver-step"
@@ -41,9 +38,13 @@ def _tilt(uid: str) -> float:
 class Card(QWidget):
     """One step (or the source) on the wire."""
 
-    def __init__(self, ui: Ui, line: LineView, uid: str) -> None:
-        super().__init__(line.wire)
-        self.ui, self.line, self.uid = ui, line, uid
+    shifted = Signal(str, int)
+    walked = Signal(int)
+    kept_here = Signal(str, bool)
+
+    def __init__(self, ui: Ui, parent: QWidget, uid: str) -> None:
+        super().__init__(parent)
+        self.ui, self.uid = ui, uid
         self.step: Step | None = None
         self.group = ""
         self.trouble = ""
@@ -153,7 +154,7 @@ class Card(QWidget):
         elif key == Qt.Key.Key_Space and self.step is not None and not self.inserted:
             studio.toggle_step(self.uid)
         elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            self.line.step_focus(self, 1 if key == Qt.Key.Key_Right else -1)
+            self.walked.emit(1 if key == Qt.Key.Key_Right else -1)
         else:
             super().keyPressEvent(event)
 
@@ -166,14 +167,14 @@ class Card(QWidget):
         studio, menu = self.ui.studio, QMenu(self)
         menu.addAction("Switch off" if step.on else "Switch on", lambda: studio.toggle_step(self.uid))
         menu.addAction("Rename…", self.rename)
-        menu.addAction("Earlier", lambda: self.line.shift(self.uid, -1))
-        menu.addAction("Later", lambda: self.line.shift(self.uid, 1))
+        menu.addAction("Earlier", lambda: self.shifted.emit(self.uid, -1))
+        menu.addAction("Later", lambda: self.shifted.emit(self.uid, 1))
         plate = studio.plate
         if plate is not None and not step.declared.only_here:
             here = menu.addAction("Only here: this plate keeps its own")
             here.setCheckable(True)
             here.setChecked(self.uid in plate.own)
-            here.triggered.connect(lambda on: self.line.only_here.emit(self.uid, bool(on)))
+            here.triggered.connect(lambda on: self.kept_here.emit(self.uid, bool(on)))
         menu.addSeparator()
         menu.addAction("Remove", lambda: studio.remove_step(self.uid))
         return menu
@@ -189,7 +190,7 @@ class Card(QWidget):
             painter.setFont(ui.font(9.5, 600))
             painter.setPen(ui.colour("ink_2"))
             painter.drawText(QPointF(ui.px(6), ui.px(10)), self.group.upper())
-        wire = self.mapFrom(self.line.wire, QPoint(0, self.line.wire_y())).y()
+        wire = ui.px(WIRE) - self.y()
         middle = card.center()
         painter.setTransform(
             QTransform().translate(middle.x(), card.top()).rotate(_tilt(self.uid)).translate(-middle.x(), -card.top())

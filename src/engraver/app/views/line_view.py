@@ -25,7 +25,7 @@ from engraver.core.sources.kind import read_as_words
 from ..painting import picture_of
 from ..theme.icons import pixmap
 from ..ui import Ui, named
-from .card import CARD_DRAG, HEIGHT, STEP, Card
+from .card import CARD_DRAG, HEIGHT, STEP, WIRE, Card
 
 
 class _Wire(QWidget):
@@ -150,7 +150,7 @@ class LineView(QWidget):
         self.follow()
 
     def wire_y(self) -> int:
-        return self.ui.px(19)
+        return self.ui.px(WIRE)
 
     def count(self) -> int:
         """Cards on the wire, the source among them."""
@@ -179,7 +179,7 @@ class LineView(QWidget):
         old = {card.uid: card for card in self.cards}
         cards, group = [], ""
         for uid, step in wanted:
-            card = old.pop(uid, None) or Card(self.ui, self, uid)
+            card = old.pop(uid, None) or self._card(uid)
             card.picture = self._thumbs.get(uid, card.picture)
             now = "source" if step is None else step.declared.group
             card.show_step(step, now if now != group else "", only_here=shared.get(uid, False))
@@ -198,6 +198,13 @@ class LineView(QWidget):
                 QWidget.setTabOrder(a, b)
         self.wire.resize(max(len(cards) * self.ui.px(STEP) + self.ui.px(6), self.area.width()), self.ui.px(HEIGHT))
         self._selected()
+
+    def _card(self, uid: str) -> Card:
+        card = Card(self.ui, self.wire, uid)
+        card.shifted.connect(self.shift)
+        card.walked.connect(partial(self.step_focus, card))
+        card.kept_here.connect(self.only_here)
+        return card
 
     def _chosen(self) -> None:
         """Another step, or another plate with a line of its own."""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
@@ -11,18 +9,6 @@ from PySide6.QtGui import QColor, QPainter, QPen
 from engraver.core.raster import ZERO_LEVEL, Raster
 
 from ..ui import Ui
-
-
-@dataclass(frozen=True, slots=True)
-class Overlays:
-    """What is drawn over the plate."""
-
-    clipping: bool = False
-    below: bool = False
-    border: bool = False
-    guides: bool = False
-    section: bool = True
-    repeat: bool = False
 
 
 def tiles(wrap: tuple[bool, bool]) -> list[tuple[int, int]]:

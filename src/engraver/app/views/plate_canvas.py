@@ -21,8 +21,9 @@ from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 from ..editor_kinds import editor_of
 from ..editors.plate_handles import Handle, PlateHandles
 from ..looking import PlateViewPicture
+from ..state import ZOOMS, Overlays
 from ..ui import Ui, named
-from .overlays import Overlays, paint_border, paint_guides, paint_section, paint_tag, tiles
+from .overlays import paint_border, paint_guides, paint_section, paint_tag, tiles
 from .plate_painter import PlatePainter
 
 GRAB = 12.0
@@ -40,10 +41,6 @@ class PlateCanvas(QWidget):
         super().__init__()
         self.ui = ui
         self.look: PlateViewPicture | None = None
-        self.overlays = Overlays()
-        self.section = (QPointF(0.0, 0.47), QPointF(1.0, 0.47))
-        self.zoom: float | None = None
-        self._pan = QPointF(0, 0)
         self._painter = PlatePainter(ui)
         self._drag: tuple[str, QPointF] | None = None
         self.hands = PlateHandles(ui)
@@ -53,6 +50,27 @@ class PlateCanvas(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMinimumSize(160, 160)
         self._show_empty()
+
+    # -- how it is looked at -------------------------------------------------------
+
+    @property
+    def overlays(self) -> Overlays:
+        return self.ui.looks.bench.overlays
+
+    @property
+    def zoom(self) -> float | None:
+        """Screen pixels per full-size pixel; None fits."""
+        return self.ui.looks.bench.zoom
+
+    @property
+    def section(self) -> tuple[QPointF, QPointF]:
+        """The ends of the section line, as shares of the plate."""
+        a, b = self.ui.looks.bench.section
+        return QPointF(*a), QPointF(*b)
+
+    @property
+    def _pan(self) -> QPointF:
+        return QPointF(*self.ui.looks.bench.pan)
 
     # -- what is shown -------------------------------------------------------------
 
@@ -90,7 +108,7 @@ class PlateCanvas(QWidget):
             child.setVisible(empty)
 
     def set_overlays(self, overlays: Overlays) -> None:
-        self.overlays = overlays
+        self.ui.looks.set(overlays=overlays)
         self._show_marks()
         self.zoomed.emit()
         self.update()
@@ -145,15 +163,19 @@ class PlateCanvas(QWidget):
     def set_zoom(self, zoom: float | None, at: QPointF | None = None) -> None:
         """Zoom to a scale about a place on screen; None fits."""
         if zoom is None:
-            self.zoom, self._pan = None, QPointF(0, 0)
+            self.ui.looks.set(zoom=None, pan=(0.0, 0.0))
         else:
             at = at or QRectF(self.rect()).center()
             share = self.to_share(at)
-            self.zoom = min(32.0, max(0.02, zoom))
-            moved = self.to_screen(share)
-            self._pan += at - moved
+            low, high = ZOOMS
+            self.ui.looks.set(zoom=min(high, max(low, zoom)))
+            self._move(at - self.to_screen(share))
         self.zoomed.emit()
         self.update()
+
+    def _move(self, by: QPointF) -> None:
+        pan = self._pan + by
+        self.ui.looks.set(pan=(pan.x(), pan.y()))
 
     # -- hands ---------------------------------------------------------------------
 
@@ -226,8 +248,8 @@ class PlateCanvas(QWidget):
         what, last = self._drag
         if what == "pan":
             if self.zoom is None:
-                self.zoom = self.fit_zoom()
-            self._pan += place - last
+                self.ui.looks.set(zoom=min(ZOOMS[1], max(ZOOMS[0], self.fit_zoom())))
+            self._move(place - last)
             self._drag = (what, place)
             self.zoomed.emit()
         elif what.startswith("hand"):
@@ -251,7 +273,7 @@ class PlateCanvas(QWidget):
             moved = [a + by, b + by]
             if all(-1e-6 <= p.x() <= 1 + 1e-6 and -1e-6 <= p.y() <= 1 + 1e-6 for p in moved):
                 a, b = moved
-        self.section = (a, b)
+        self.ui.looks.set(section=((a.x(), a.y()), (b.x(), b.y())))
         self.section_moved.emit()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -10,8 +10,9 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from ..looking import PlateViewPicture
 from ..painting import view_of
 from ..screen import BELOW, OVER, UNDER
+from ..state import Overlays
 from ..ui import Ui
-from .overlays import Overlays, tiles
+from .overlays import tiles
 
 _OPAQUE = 235
 

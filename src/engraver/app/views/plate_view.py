@@ -10,7 +10,6 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.mesh.capture import Capture, height_words
 from engraver.core.numeric.tone import luma
 from engraver.core.proof.strength import FIRST_STRENGTH
 from engraver.core.raster import ZERO_LEVEL, Raster
@@ -75,14 +74,6 @@ class Section(QWidget):
         raster = look.result.raster
         return sample_line(raster, *self.canvas.section), ZERO_LEVEL[raster.zero]
 
-    def units(self) -> str:
-        """How high white is in the mesh's own units, as long as no step has bent the tones."""
-        plate, line, look = self.ui.studio.plate, self.ui.studio.attempt(self.ui.studio.line), self.canvas.look
-        if plate is None or line is None or look is None or not isinstance(plate.reading, Capture):
-            return ""
-        facts = line.facts[-1]
-        return "" if facts.units is None else height_words(facts.units, facts.zero, plate.reading.unit)
-
     def _pointed(self, share: QPointF | None) -> None:
         self.readout = ""
         look, plate = self.canvas.look, self.ui.studio.plate
@@ -110,7 +101,7 @@ class Section(QWidget):
         painter.setPen(ui.colour("on_bar"))
         top = QRectF(ui.px(8), ui.px(4), self.width() - ui.px(16), ui.px(16))
         words = f"Section · white is {strength:.1%} of the width".replace("%", " %")
-        scale = self.units()
+        scale = self.ui.captures.height_words()
         words += f" · {scale}" if scale else ""
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.setPen(ui.colour("on_bar_2"))

@@ -74,7 +74,7 @@ class ProofCanvas(QWidget):
 
     def _turn(self, by: QPointF) -> None:
         pictures = self.ui.pictures
-        eye = pictures.eye[self.ui.studio.proof.surface]
+        eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
         low, high = surface(self.ui.studio.proof.surface).tilts
         tilt = min(high, max(low, eye.tilt - by.y() * 0.4))
         pictures.turn(replace(eye, tilt=tilt, turn=eye.turn + by.x() * 0.4))
@@ -94,7 +94,7 @@ class ProofCanvas(QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         pictures = self.ui.pictures
-        eye = pictures.eye[self.ui.studio.proof.surface]
+        eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
         zoom = min(12.0, max(0.4, eye.zoom * 1.15 ** (event.angleDelta().y() / 120)))
         pictures.turn(replace(eye, zoom=zoom))
 

@@ -14,11 +14,11 @@ from engraver.core.recipe import Source, Step
 from engraver.core.sources import SourceKind
 
 from ..editor_kinds import editor_of
-from ..editors.capture_box import CaptureBox, find_again_button
 from ..editors.finder_box import FinderBox
 from ..editors.rows import Row, row_for
 from ..editors.table import as_editor, widgets_for
 from ..ui import Ui, named
+from .capture_box import CaptureBox, find_again_button
 
 
 def _edit_capture(ui: Ui, changes: dict[str, Any]) -> None:

@@ -256,7 +256,11 @@ def load_folder(folder: Path) -> tuple[dict[str, Destination], list[EngraverErro
 
 def known(folder: Path | None = None) -> Mapping[str, Destination]:
     """All destinations: those that ship, then the artist's own; one of the same id takes the shipped one's place."""
-    own = load_folder(folder)[0] if folder is not None else {}
+    return offered(load_folder(folder)[0] if folder is not None else {})
+
+
+def offered(own: Mapping[str, Destination]) -> Mapping[str, Destination]:
+    """Those that ship, then the artist's own; one of the same id takes the shipped one's place."""
     return MappingProxyType({**shipped(), **own})
 
 

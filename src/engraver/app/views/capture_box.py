@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ..captures import Captures
 from ..ui import Ui, named
-from ..views.capture_view import CaptureView
+from .capture_view import CaptureView
 
 
 class CaptureBox(QWidget):

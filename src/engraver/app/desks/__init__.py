@@ -1,0 +1,14 @@
+"""The desks, in the order in which their tabs stand on the rim."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import MappingProxyType
+
+from .bench import BENCH
+from .kind import DeskKind
+
+_ALL = (BENCH,)
+DESKS: Mapping[str, DeskKind] = MappingProxyType({desk.id: desk for desk in _ALL})
+
+__all__ = ["DESKS", "DeskKind"]

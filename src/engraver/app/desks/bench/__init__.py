@@ -1,0 +1,12 @@
+"""The bench: where plates are made."""
+
+from ..kind import DeskKind
+from .commands import bench_commands
+from .desk import Bench
+
+BENCH = DeskKind(
+    id="bench", name="Bench", help="The bench: source, steps, plate and proof", icon="bench", key="Ctrl+1",
+    build=Bench, commands=bench_commands,
+)  # fmt: skip
+
+__all__ = ["BENCH", "Bench"]

@@ -1,0 +1,130 @@
+"""The bench's parts in their places: tray, plate, proof and settings; readiness; the line of steps."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
+
+from engraver.core.recipe.first import READ_AS
+
+from ...export_actions import ExportActions
+from ...host import Host
+from ...plate_actions import PlateActions
+from ...views.capture_view import CaptureView
+from ...views.line_view import LineView
+from ...views.plate_view import PlateView
+from ...views.proof_view import ProofView
+from ...views.readiness_row import ReadinessRow
+from ...views.settings_panel import SettingsPanel
+from ...views.sheets import AddStep
+from ...views.tray import Tray
+
+# The two views in turn.
+_SHOWN = ("both", "plate", "proof")
+_OF_A_PLATE = ("duplicate", "from-source", "family", "replace-source", "split", "share", "remove-plate")
+
+
+class Bench(QWidget):
+    """Holds no truth: what it shows is the studio's, how it shows it lies in the looks."""
+
+    def __init__(self, host: Host) -> None:
+        super().__init__()
+        self.host, self.ui = host, host.ui
+        ui, studio = host.ui, host.studio
+        self.plates, self.deliveries = PlateActions(host), ExportActions(host)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        self.tray = Tray(ui)
+        self.plate_view = PlateView(ui)
+        self.proof_view = ProofView(ui)
+        self.capture_view = CaptureView(ui, host.captures, large=True)
+        self.views = QSplitter(Qt.Orientation.Horizontal)
+        self.views.setHandleWidth(2)
+        self.views.setChildrenCollapsible(False)
+        for view in (self.capture_view, self.plate_view, self.proof_view):
+            self.views.addWidget(view)
+        self.views.setSizes(list(host.looks.bench.split))
+        self.views.splitterMoved.connect(self._split)
+        self.settings = SettingsPanel(ui)
+        middle.addWidget(self.tray)
+        middle.addWidget(self.views, 1)
+        middle.addWidget(self.settings)
+        column.addLayout(middle, 1)
+        self.readiness = ReadinessRow(ui)
+        self.line = LineView(ui)
+        column.addWidget(self.readiness)
+        column.addWidget(self.line)
+        self.settings.find_again.connect(self.plates.find_again)
+        self.tray.new_plate.connect(host.open_dialog)
+        self.tray.menu_for.connect(self._plate_menu)
+        self.readiness.export.connect(self.deliveries.export)
+        self.line.add_step.connect(self.add_step)
+        self.line.use_on_more.connect(self.plates.share)
+        self.line.only_here.connect(self.plates.only_here)
+        self.line.read_as.connect(self.plates.read_as)
+        host.captures.large_changed.connect(self.follow)
+        host.looks.changed.connect(self.follow)
+        studio.destinations_changed.connect(self.readiness.update)
+        self.follow()
+
+    @property
+    def busy(self) -> bool:
+        """Whether parts of it are still to come."""
+        return self.settings.filling
+
+    def follow(self, _: object = None) -> None:
+        """Show and fold what the looks say."""
+        looks, large = self.host.looks.bench, self.host.captures.large
+        self.capture_view.setVisible(large and looks.shown != "proof")
+        self.plate_view.setVisible(not large and looks.shown != "proof")
+        self.proof_view.setVisible(looks.shown != "plate")
+        self.tray.setVisible(looks.tray)
+        self.settings.setVisible(looks.settings)
+
+    def _split(self, _: int, __: int) -> None:
+        sizes = self.views.sizes()
+        if all(sizes[1:]):  # both are seen: a view that is hidden is no choice of widths
+            self.host.looks.set(split=tuple(sizes))
+
+    def next_view(self) -> None:
+        """Both views, plate only, proof only, in turn."""
+        now = _SHOWN.index(self.host.looks.bench.shown)
+        self.host.looks.set(shown=_SHOWN[(now + 1) % len(_SHOWN)])
+
+    def choose_beside(self, by: int) -> None:
+        """Choose the step before or after the chosen one."""
+        studio = self.host.studio
+        uids = ["", *(s.uid for s in studio.steps)]
+        place = uids.index(studio.step_uid) + by
+        if 0 <= place < len(uids):
+            studio.choose_step(uids[place])
+
+    def add_step(self) -> None:
+        """Ask for a step; it goes where it belongs."""
+        sheet = AddStep(self.ui, self.host.widget)
+        wanted = sheet.taken() if sheet.exec() else ""
+        sheet.deleteLater()
+        if wanted:
+            self.host.studio.attempt(lambda: self.host.studio.add_step(wanted))
+
+    def plate_menu(self, plate_id: str) -> QMenu:
+        """What can be done with a plate of the tray; it is chosen first."""
+        host, studio = self.host, self.host.studio
+        studio.choose_plate(plate_id)
+        menu = QMenu(self)
+        menu.addAction("Rename…", lambda: self.tray.items[plate_id].rename())
+        for id in _OF_A_PLATE:
+            menu.addAction(host.commands[id].name, partial(host.run, host.commands[id]))
+        if studio.plate is not None and studio.source(studio.plate)[1].referable:
+            recipes = menu.addMenu("Follow a recipe that ships")
+            for kind, words in READ_AS.items():
+                recipes.addAction(words, partial(self.plates.follow_shipped, kind))
+        return menu
+
+    def _plate_menu(self, plate_id: str, place: QPoint) -> None:
+        self.plate_menu(plate_id).exec(place)

@@ -1,0 +1,43 @@
+"""What a desk declares: the rim, the finder and the keys read it.
+
+To add a desk: a folder here with one :class:`DeskKind`, its line in the list in ``__init__.py``, and its test.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PySide6.QtWidgets import QWidget
+
+from ..commands import Command
+from ..host import Host
+
+
+@dataclass(frozen=True, slots=True)
+class DeskKind:
+    """One desk.
+
+    Attributes
+    ----------
+    id, name, help, icon : str
+        As the rim shows it.
+    key : str
+        Its shortcut.
+    build : (host) -> QWidget
+        Makes it in the present look; how it is looked at lies in the host's looks.
+    commands : (host) -> tuple of Command
+        Its own actions.
+    """
+
+    id: str
+    name: str
+    help: str
+    icon: str
+    key: str
+    build: Callable[[Host], QWidget]
+    commands: Callable[[Host], tuple[Command, ...]]
+
+    def __post_init__(self) -> None:
+        if not self.id or self.id != self.id.lower() or not self.help:
+            raise TypeError(f"desk {self.id!r}: it needs an id in lower case, and words for the rim")

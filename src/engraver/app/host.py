@@ -1,0 +1,80 @@
+"""What actions and desks may ask of the window, without knowing it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Protocol
+
+from PySide6.QtWidgets import QWidget
+
+from engraver.standins.devices import Scanner
+
+from .active_brush import ActiveBrush
+from .arrivals import Arrivals
+from .captures import Captures
+from .commands import Command, Commands
+from .exporting import Exports
+from .filing import Filing
+from .pictures import Pictures
+from .prefs import Prefs
+from .state import Looks
+from .studio import Studio
+from .ui import Ui
+
+
+class Places:
+    """Where this program keeps things of the user's."""
+
+    def __init__(self, config: Path, state: Path) -> None:
+        self.prefs = config / "preferences.json"
+        self.looks = config / "looks.json"
+        self.destinations = config / "destinations"
+        self.journals = state / "journal"
+        self.camera = state / "practice-camera"
+
+
+class Host(Protocol):
+    """The window as its parts see it; ``widget`` is what sheets stand over."""
+
+    ui: Ui
+    studio: Studio
+    pictures: Pictures
+    looks: Looks
+    filing: Filing
+    exports: Exports
+    arrivals: Arrivals
+    captures: Captures
+    hand: ActiveBrush
+    scanner: Scanner
+    commands: Commands
+    places: Places
+    prefs: Prefs
+    export_folder: Path
+
+    @property
+    def widget(self) -> QWidget: ...
+
+    @property
+    def head(self) -> QWidget: ...
+
+    def desk(self, id: str) -> QWidget: ...
+
+    def go_to(self, id: str) -> None: ...
+
+    def find_command(self) -> None: ...
+
+    def open_dialog(self) -> None: ...
+
+    def open_demo(self) -> None: ...
+
+    def save(self) -> None: ...
+
+    def save_as(self) -> None: ...
+
+    def show_keys(self) -> None: ...
+
+    def change_theme(self) -> None: ...
+
+    def change_text(self, by: int) -> None: ...
+
+    def run(self, command: Command) -> None: ...

@@ -1,0 +1,112 @@
+"""What is only looked at: frozen, kept over a change of look and a restart, never in the project."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, fields, replace
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter, ValidationError
+from PySide6.QtCore import QObject, Signal
+
+from engraver.core.proof.surfaces import SURFACES
+from engraver.core.proof.view import Eye
+
+Place = tuple[float, float]
+Share = Place
+ZOOMS = (0.02, 32.0)
+_MOST_BYTES = 100_000
+
+
+@dataclass(frozen=True, slots=True)
+class Overlays:
+    """What is drawn over the plate."""
+
+    clipping: bool = False
+    below: bool = False
+    border: bool = False
+    guides: bool = False
+    section: bool = True
+    repeat: bool = False
+
+
+def _first_eyes() -> dict[str, Eye]:
+    return {kind.id: kind.eye for kind in SURFACES.values()}
+
+
+@dataclass(frozen=True, slots=True)
+class BenchState:
+    """How the bench is looked at.
+
+    Attributes
+    ----------
+    shown : {"both", "plate", "proof"}
+        Which of the two views.
+    tray, settings : bool
+        Whether they are unfolded.
+    split : tuple of int
+        Widths of the views, in pixels.
+    zoom : float or None
+        Screen pixels per pixel of the plate; None fits it. Zoom and pan belong to the moment: they are
+        kept over a change of look, not over a restart.
+    pan : (float, float)
+        Of the plate's middle from the view's, in screen pixels.
+    section : two places
+        Ends of the section line, as shares of the plate.
+    overlays : Overlays
+    eyes : mapping
+        Where each surface is looked at from, by its id.
+    """
+
+    shown: Literal["both", "plate", "proof"] = "both"
+    tray: bool = True
+    settings: bool = True
+    split: Annotated[tuple[int, ...], Field(max_length=3)] = (500, 500, 500)
+    zoom: Annotated[float, Field(ge=ZOOMS[0], le=ZOOMS[1])] | None = None
+    pan: Place = (0.0, 0.0)
+    section: tuple[Share, Share] = ((0.0, 0.47), (1.0, 0.47))
+    overlays: Overlays = field(default_factory=Overlays)
+    eyes: dict[str, Eye] = field(default_factory=_first_eyes)
+
+    def eye(self, surface: str) -> Eye:
+        """Where a surface is looked at from."""
+        return self.eyes.get(surface, SURFACES[surface].eye)
+
+
+_BENCH: TypeAdapter[BenchState] = TypeAdapter(BenchState)
+
+
+def read(path: Path) -> BenchState:
+    """How the bench was left, without zoom and pan; as at first where that is missing or broken."""
+    try:
+        if path.stat().st_size > _MOST_BYTES:
+            return BenchState()
+        found = _BENCH.validate_json(path.read_bytes())
+    except (OSError, ValueError, ValidationError, RecursionError):
+        return BenchState()
+    return replace(found, zoom=None, pan=(0.0, 0.0), eyes={**_first_eyes(), **found.eyes})
+
+
+def to_json(state: BenchState) -> bytes:
+    """A state as it is kept."""
+    return _BENCH.dump_json(state)
+
+
+class Looks(QObject):
+    """Holds the present state and tells when it changes."""
+
+    changed = Signal()
+
+    def __init__(self, bench: BenchState, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.bench = bench
+
+    def set(self, **changes: Any) -> None:
+        """Look otherwise. Raises TypeError for what the state does not have."""
+        known = {f.name for f in fields(BenchState)}
+        if not set(changes) <= known:
+            raise TypeError(f"the bench has no {', '.join(set(changes) - known)}")
+        bench = replace(self.bench, **changes)
+        if bench != self.bench:
+            self.bench = bench
+            self.changed.emit()
