@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,8 @@ from engraver.core.errors import BadValue
 from engraver.core.params import FieldSpec, Stroke, specs
 from engraver.core.project.codec import project_json, read_project
 from engraver.core.raster import Facts
-from engraver.core.recipe import History, Project, Source, Step, edits
+from engraver.core.recipe import History, Plate, Project, Source, Step, edits, many
+from engraver.core.recipe.references import referred
 from engraver.core.steps import KINDS, kind_of
 from engraver.core.steps.frame import Crop, crop_box
 
@@ -57,6 +59,8 @@ class Bench(RuleBasedStateMachine):
         pixels = np.random.default_rng(3).integers(0, 256, (24, 36, 3), dtype=np.uint8)
         self.source = self.store.add(png_bytes(pixels), "cork.png")
         project, self.plate = edits.add_plate(Project(name="Quay"), self.source, "Cork", (Step.make("grey"),))
+        board = self.store.add(png_bytes(pixels[::-1]), "empty board.png")
+        project, _ = edits.add_plate(project, board, "Board", ())
         self.history = History.start(project)
 
     @property
@@ -135,6 +139,83 @@ class Bench(RuleBasedStateMachine):
             assert self.history.undo().redo().project is before
             self.history = self.history.undo()
 
+    # -- several plates: shared recipes, and plates that follow each other ----------
+
+    @precondition(lambda self: len(self.project.plates) < 4)
+    @rule(kin=st.sampled_from([many.duplicate_plate, many.plate_from_source]))
+    def one_more(self, kin: Any) -> None:
+        project, _ = kin(self.project, self.plate)
+        self.push(project)
+
+    @rule(data=st.data())
+    def choose(self, data: st.DataObject) -> None:
+        self.plate = data.draw(st.sampled_from([p.id for p in self.project.plates]))
+
+    @rule(data=st.data())
+    def share(self, data: st.DataObject) -> None:
+        others = data.draw(st.lists(st.sampled_from([p.id for p in self.project.plates]), max_size=2))
+        try:
+            self.push(many.share_recipe(self.project, self.plate, [o for o in others if o != self.plate]))
+        except BadValue as told:
+            assert "circle" in str(told)
+
+    @rule()
+    def part(self) -> None:
+        self.push(many.part_from_recipe(self.project, self.plate))
+
+    def needs(self, data: st.DataObject, make: Callable[[Plate], Step]) -> None:
+        other = data.draw(st.sampled_from(self.project.plates))
+        if len(self.project.line(self.plate)) < 6:
+            try:
+                self.push(edits.insert_step(self.project, self.plate, make(other), 0))
+            except BadValue as told:
+                assert "circle" in str(told)
+
+    @rule(data=st.data())
+    def follow_tones(self, data: st.DataObject) -> None:
+        self.needs(data, lambda other: Step.make("match", plate=other.id))
+
+    @rule(data=st.data())
+    def press_with(self, data: st.DataObject) -> None:
+        def hand(other: Plate) -> Step:
+            stroke = Stroke.through([(0.2, 0.2), (0.7, 0.6)], 0.2)
+            return Step.make("hand", strokes=(stroke.model_copy(update={"tip_plate": other.id}),))
+
+        self.needs(data, hand)
+
+    @rule(data=st.data())
+    def light_by(self, data: st.DataObject) -> None:
+        self.needs(data, lambda other: Step.make("even-light", light="blank", blank=other.source))
+
+    @precondition(lambda self: len(self.project.plates) > 1)
+    @rule(data=st.data())
+    def take_away(self, data: st.DataObject) -> None:
+        gone = data.draw(st.sampled_from(self.project.plates))
+        others = [p for p in self.project.plates if p.id != gone.id]
+        needed = {p.source for p in others} | set(referred(self.project, others, "source"))
+        self.push(edits.remove_plate(self.project, gone.id))
+        assert needed == {s.id for s in self.project.sources}
+
+    @rule(picture=st.integers(0, 3))
+    def another_picture(self, picture: int) -> None:
+        pixels = np.random.default_rng(picture).integers(0, 256, (20, 20 + picture), dtype=np.uint8)
+        self.push(many.replace_source(self.project, self.plate, self.store.add(png_bytes(pixels), f"{picture}.png")))
+
+    @invariant()
+    def a_plate_is_chosen(self) -> None:
+        if hasattr(self, "history") and not any(p.id == self.plate for p in self.project.plates):
+            self.plate = self.project.plates[0].id
+
+    @invariant()
+    def nothing_is_missing_and_nothing_is_left_over(self) -> None:
+        if not hasattr(self, "history"):
+            return
+        recipes, sources = ([x.id for x in some] for some in (self.project.recipes, self.project.sources))
+        plates = self.project.plates
+        assert sorted(recipes) == sorted({p.recipe for p in plates})
+        named = {p.source for p in plates} | set(referred(self.project, plates, "source"))
+        assert named <= set(sources) and len(sources) == len(set(sources))
+
     @invariant()
     def it_saves_and_opens(self) -> None:
         if hasattr(self, "history"):
@@ -159,7 +240,7 @@ class Bench(RuleBasedStateMachine):
 
 TestBench = Bench.TestCase
 TestBench.settings = settings(
-    max_examples=25, stateful_step_count=12, deadline=None, suppress_health_check=[HealthCheck.too_slow]
+    max_examples=40, stateful_step_count=14, deadline=None, suppress_health_check=[HealthCheck.too_slow]
 )
 
 

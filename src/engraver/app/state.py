@@ -6,15 +6,17 @@ from dataclasses import dataclass, field, fields, replace
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import AfterValidator, Field, FiniteFloat, TypeAdapter, ValidationError
 from PySide6.QtCore import QObject, Signal
 
-from engraver.core.proof.surfaces import SURFACES
+from engraver.core.proof.surfaces import SURFACES, surface
 from engraver.core.proof.view import Eye
 
-Place = tuple[float, float]
-Share = Place
+Place = tuple[FiniteFloat, FiniteFloat]
+_Share = Annotated[float, Field(ge=-1.0, le=2.0)]
+SectionEnd = tuple[_Share, _Share]
 ZOOMS = (0.02, 32.0)
+EYE_ZOOMS = (0.4, 12.0)
 _MOST_BYTES = 100_000
 
 
@@ -28,6 +30,15 @@ class Overlays:
     guides: bool = False
     section: bool = True
     repeat: bool = False
+
+
+def _possible(eyes: dict[str, Eye]) -> dict[str, Eye]:
+    """Raises ValueError for an eye that no hand can turn to; surfaces that are gone are left out."""
+    for id, eye in eyes.items():
+        low, high = surface(id).tilts if id in SURFACES else (0.0, 90.0)
+        if not (low <= eye.tilt <= high and abs(eye.turn) < 1e6 and EYE_ZOOMS[0] <= eye.zoom <= EYE_ZOOMS[1]):
+            raise ValueError(f"the eye of {id}")
+    return {id: eye for id, eye in eyes.items() if id in SURFACES}
 
 
 def _first_eyes() -> dict[str, Eye]:
@@ -64,9 +75,9 @@ class BenchState:
     split: Annotated[tuple[int, ...], Field(max_length=3)] = (500, 500, 500)
     zoom: Annotated[float, Field(ge=ZOOMS[0], le=ZOOMS[1])] | None = None
     pan: Place = (0.0, 0.0)
-    section: tuple[Share, Share] = ((0.0, 0.47), (1.0, 0.47))
+    section: tuple[SectionEnd, SectionEnd] = ((0.0, 0.47), (1.0, 0.47))
     overlays: Overlays = field(default_factory=Overlays)
-    eyes: dict[str, Eye] = field(default_factory=_first_eyes)
+    eyes: Annotated[dict[str, Eye], AfterValidator(_possible)] = field(default_factory=_first_eyes)
 
     def eye(self, surface: str) -> Eye:
         """Where a surface is looked at from."""

@@ -17,6 +17,7 @@ from engraver.core.raster import Wrap
 
 from ..editors.slider import Slider
 from ..painting import picture_of
+from ..state import EYE_ZOOMS
 from ..ui import Ui, named
 from .paper_bar import PaperBar
 
@@ -95,7 +96,8 @@ class ProofCanvas(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         pictures = self.ui.pictures
         eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
-        zoom = min(12.0, max(0.4, eye.zoom * 1.15 ** (event.angleDelta().y() / 120)))
+        low, high = EYE_ZOOMS
+        zoom = min(high, max(low, eye.zoom * 1.15 ** (event.angleDelta().y() / 120)))
         pictures.turn(replace(eye, zoom=zoom))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

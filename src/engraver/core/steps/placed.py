@@ -19,7 +19,8 @@ from .kind import Matrix, StepContext
 _BITS = 4
 # A lighter touch makes a tip this much narrower at no pressure.
 LEAST = 0.35
-GONE = "It follows a plate that is not in the project any more"
+GONE = "This step follows another plate"
+IS_GONE = "that plate is not in the project any more"
 TAKE_ANOTHER = "Choose another plate, or undo its removal"
 
 
@@ -99,7 +100,7 @@ def tip_heights(stroke: Stroke, context: StepContext) -> Pixels:
         return stroke.tip_tones
     plate = context.plates.get(stroke.tip_plate)
     if plate is None:
-        raise BadValue(GONE, "", TAKE_ANOTHER)
+        raise BadValue(GONE, IS_GONE, TAKE_ANOTHER)
     return tip_of(plate)
 
 

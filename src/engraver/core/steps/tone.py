@@ -15,7 +15,7 @@ from ..numeric import blur, monotone, threshold, tone
 from ..params import CurvePoints, Params, choice, curve, fraction, integer, length, number, plate_reference
 from ..raster import ZERO_LEVEL, Pixels, Raster
 from .kind import StepContext, StepKind, banded, measuring_mask, toned_extent
-from .placed import GONE, TAKE_ANOTHER
+from .placed import GONE, IS_GONE, TAKE_ANOTHER
 
 _SHARES = 33
 
@@ -186,7 +186,7 @@ def _wanted(params: Match, context: StepContext) -> CurvePoints:
         return params.tones
     other = context.plates.get(params.plate)
     if other is None:
-        raise BadValue(GONE, "", TAKE_ANOTHER)
+        raise BadValue(GONE, IS_GONE, TAKE_ANOTHER)
     return distribution(other)
 
 
