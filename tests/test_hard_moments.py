@@ -22,7 +22,8 @@ from engraver.core.params import Stroke
 from engraver.core.project import journal
 from engraver.core.project.project_file import save
 from engraver.core.readiness.destinations import keep, shipped
-from engraver.core.recipe import Project, Step, edits
+from engraver.core.recipe import Project, Source, Step, edits
+from engraver.core.sources.blank import Blank
 from engraver.demo.casts import knot_panel
 from test_cli import engraver
 from test_window import in_dialog
@@ -157,3 +158,21 @@ def test_one_bound_holds_for_everything_that_is_kept() -> None:
         large = sum(v.nbytes for v in engine.cache._large.values())
         assert large <= 12_000_000
     assert large > 4_000_000  # it is used, not empty
+
+
+def test_a_crowd_of_plates_comes_in_a_few_at_a_time_and_in_order(window: Window, tmp_path: Path) -> None:
+    project, tile = Project(name="Quay"), Source(id="b", kind="blank", name="Blank")
+    for n in range(130):
+        project, _ = edits.add_plate(project, tile, f"Tile {n}", (), reading=Blank(side=16))
+    save(project, tmp_path / "quay.engraver", window.studio.sources)
+    tray = window.bench.tray
+    drop(window, tmp_path / "quay.engraver")
+    while len(tray.items) < 130:
+        QTest.qWait(5)
+    window.studio.choose_plate(project.plates[99].id)
+    settle(window)
+    QTest.qWait(50)
+    places = [tray.items[p.id].y() for p in project.plates]
+    assert places == sorted(places) and len(set(places)) == 130
+    chosen = tray.items[project.plates[99].id]
+    assert tray._area.viewport().rect().contains(chosen.mapTo(tray._area.viewport(), chosen.rect().center()))

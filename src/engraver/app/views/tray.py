@@ -36,6 +36,8 @@ from ..theme.icons import pixmap
 from ..ui import Ui, named
 
 WIDTH = 92
+# So many plates are put in the tray before the window answers the hand again.
+AT_ONCE = 40
 
 
 class PlateItem(QWidget):
@@ -205,17 +207,36 @@ class Tray(QWidget):
             self._list.removeWidget(item)
             item.hide()
             item.deleteLater()
-        for n, plate in enumerate(plates):
+        for plate in plates:
+            if plate.id in self.items:
+                self.items[plate.id].show_plate(plate)
+        self._fill()
+
+    def _fill(self) -> None:
+        """Put in the plates that are missing, the chosen one first, a few at a time."""
+        made, place, later = 0, 1, False
+        for plate in self.ui.studio.project.plates:
             if plate.id not in self.items:
-                self.items[plate.id] = PlateItem(self.ui, plate)
-                self.items[plate.id].picture = self._pictures.get(plate.id)
-                self.items[plate.id].menu_wanted.connect(self.menu_for)
-                self._list.insertWidget(n + 1, self.items[plate.id], 0, Qt.AlignmentFlag.AlignHCenter)
-            self.items[plate.id].show_plate(plate)
+                if made == AT_ONCE and plate.id != self.ui.studio.plate_id:
+                    later = True
+                    continue
+                made += plate.id != self.ui.studio.plate_id
+                self._put(plate, place)
+            place += 1
+        if later:
+            self._seen = ""
+            QTimer.singleShot(0, self, self._fill)
         chosen = self.items.get(self.ui.studio.plate_id or "")
         if chosen is not None and chosen.plate.id != self._seen:
             self._seen = chosen.plate.id
             QTimer.singleShot(0, self, self._show_chosen)
+
+    def _put(self, plate: Plate, place: int) -> None:
+        item = self.items[plate.id] = PlateItem(self.ui, plate)
+        item.picture = self._pictures.get(plate.id)
+        item.menu_wanted.connect(self.menu_for)
+        self._list.insertWidget(place, item, 0, Qt.AlignmentFlag.AlignHCenter)
+        item.show_plate(plate)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         QTimer.singleShot(0, self, self._show_chosen)
