@@ -8,6 +8,7 @@ import numpy as np
 
 from bench.core import timed
 from bench.figures import Figure, at_most, median
+from engraver.core.cache import Cache
 from engraver.core.engine import Engine, Request, SourceStore, resolve
 from engraver.core.numeric import deband, kernels, noise
 from engraver.core.params import Stroke
@@ -35,11 +36,11 @@ def matte() -> list[Figure]:
 
     step = Step.make("isolate", strokes=marks)
     line = assemble(source, Reading(), (step,), 1, store)
-    decoded = store.raster(source, Reading(), (1024, 1024), Engine(store).cache)
+    decoded = store.raster(source, Reading(), (1024, 1024))
 
     def ours() -> np.ndarray:
-        engine = Engine(store)
-        engine.sources.raster = lambda *_: decoded  # type: ignore[method-assign]
+        engine = Engine(store, Cache(0))
+        engine.sources.raster = lambda *_, **__: decoded  # type: ignore[method-assign]
         cover = engine.evaluate(line, Request(upto=step.uid, exact=True)).raster.coverage
         assert cover is not None
         return cover

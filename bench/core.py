@@ -12,6 +12,7 @@ import numpy as np
 from bench.apart import MAKE, apart
 from bench.figures import Figure, at_most, median
 from bench.plain import plain_relief
+from engraver.core.cache import Cache
 from engraver.core.engine import Engine, Line, Request, SourceStore, resolve
 from engraver.core.errors import unwatched
 from engraver.core.project.recipe_file import save_recipe
@@ -51,14 +52,12 @@ def large_demo(side: int) -> tuple[Line, SourceStore, np.ndarray]:
 def full_size() -> list[Figure]:
     """The demo recipe at 4096 squared against the same chain in plain library calls, in one run."""
     line, store, _ = large_demo(4096)
-    decoded = store.raster(
-        line.source, line.reading, (line.facts[0].height, line.facts[0].width), Engine(store).cache
-    )
+    decoded = store.raster(line.source, line.reading, (line.facts[0].height, line.facts[0].width))
     rgb = np.round(decoded.pixels * 255).astype(np.uint8)
 
     def ours() -> np.ndarray:
-        engine = Engine(store)
-        engine.sources.raster = lambda *_: decoded  # type: ignore[method-assign]
+        engine = Engine(store, Cache(0))
+        engine.sources.raster = lambda *_, **__: decoded  # type: ignore[method-assign]
         return engine.evaluate(line, Request(exact=True)).raster.flat()
 
     result = ours()
