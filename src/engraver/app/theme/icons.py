@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QRectF, Qt
@@ -12,9 +12,15 @@ from PySide6.QtSvg import QSvgRenderer
 ICONS = Path(__file__).parent / "icons"
 
 
-@lru_cache(maxsize=256)
+@cache
+def _drawn(name: str) -> str:
+    """The file of an icon, read once."""
+    return (ICONS / f"{name}.svg").read_text(encoding="utf-8")
+
+
+@lru_cache(maxsize=1024)
 def _image(name: str, colour: str, size: int, ratio: float) -> QImage:
-    text = (ICONS / f"{name}.svg").read_text(encoding="utf-8").replace("currentColor", colour)
+    text = _drawn(name).replace("currentColor", colour)
     renderer = QSvgRenderer(QByteArray(text.encode()))
     image = QImage(round(size * ratio), round(size * ratio), QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)
