@@ -18,7 +18,7 @@ from engraver.app.prefs import Prefs
 from engraver.app.start import use_kernel_cache
 from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
-from engraver.core.mesh.capture import Capture, capture, measured
+from engraver.core.mesh.capture import Capture, capture_heights, measured
 from engraver.core.mesh.read import load
 from engraver.core.mesh.shape import Shape
 from engraver.demo.casts import Cast
@@ -118,7 +118,7 @@ def capturing() -> list[Figure]:
         took = []
         for _ in range(5):
             start = time.perf_counter()
-            capture(shape, params, found, params.size)
+            capture_heights(shape, params, found, params.size)
             took.append(time.perf_counter() - start)
         ours = median(took)
         theirs = _cast(cast, found.frame.width)
@@ -135,7 +135,7 @@ _TEN = """
 import sys, time
 from engraver.app.start import use_kernel_cache
 use_kernel_cache()
-from engraver.core.mesh.capture import Capture, capture, measured
+from engraver.core.mesh.capture import Capture, capture_heights, measured
 from engraver.core.mesh.read import load
 from engraver.core.mesh.shape import Shape
 from engraver.core.mesh import file_kernels, kernels
@@ -144,7 +144,7 @@ shape = Shape(load(open(sys.argv[1], "rb").read(), "ten.ply"))
 params = Capture(view="top", side=4096, samples="1")
 found = measured(shape, params)
 start = time.perf_counter()
-capture(shape, params, found, params.size)
+capture_heights(shape, params, found, params.size)
 print(time.perf_counter() - start)
 """
 

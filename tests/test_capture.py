@@ -16,7 +16,7 @@ from trimesh.ray.ray_pyembree import RayMeshIntersector
 from conftest import band_limited
 from engraver.core.errors import BadMesh
 from engraver.core.mesh import pose
-from engraver.core.mesh.capture import AutoFrame, Capture, best_band, capture, level, measured, rotation
+from engraver.core.mesh.capture import AutoFrame, Capture, best_band, capture_heights, level, measured, rotation
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 from engraver.core.mesh.shape import Shape
 from engraver.core.raster import Raster
@@ -40,7 +40,7 @@ def heights(shape: Shape, size: int = 256, **params: object) -> tuple[np.ndarray
     """File heights (H, W), what is covered, and the frame."""
     wanted = Capture.model_validate({"side": size, "samples": "1", "depth": "exact", "margin": 0.0, **params})
     found = measured(shape, wanted)
-    raster = capture(shape, wanted, found, wanted.size)
+    raster = capture_heights(shape, wanted, found, wanted.size)
     cover = np.ones(wanted.size, np.float32) if raster.coverage is None else raster.coverage
     return file_heights(found, raster), cover, found.frame
 
@@ -176,7 +176,7 @@ def test_zero_and_scale_are_told_in_the_files_units(zero_at: str) -> None:
     shape = Shape(sheet(20 + 10 * x, 1.0))
     params = Capture(side=64, samples="1", depth="exact", margin=0.0, zero_at=zero_at, picked=22.0)  # type: ignore[arg-type]
     found = measured(shape, params)
-    raster = capture(shape, params, found, params.size)
+    raster = capture_heights(shape, params, found, params.size)
     assert raster.units == pytest.approx(found.units)
     zero = {"lowest": found.lo, "middle": (found.lo + found.hi) / 2, "picked": 22.0}.get(zero_at, found.zero)
     assert found.zero == pytest.approx(zero)
@@ -195,7 +195,7 @@ def test_spikes_do_not_rule_and_the_range_cuts_flat() -> None:
     exact, auto = (measured(shape, Capture(side=512, depth=d)) for d in ("exact", "auto"))
     assert exact.hi > 50 and exact.lo < -50
     assert 3 < auto.hi < 12 and -6 < auto.lo < 1.5
-    raster = capture(shape, Capture(side=512), auto, (512, 512))
+    raster = capture_heights(shape, Capture(side=512), auto, (512, 512))
     assert raster.pixels.min() >= 0 and raster.pixels.max() <= 1 and (raster.pixels == 1).any()
 
 
@@ -206,7 +206,7 @@ def test_the_frame_inside_holds_no_ground() -> None:
     params = Capture(frame="inside", side=256)
     found = measured(shape, params)
     assert found.frame.width == pytest.approx(10 * np.sqrt(2), rel=0.02)
-    assert capture(shape, params, found, params.size).coverage is None
+    assert capture_heights(shape, params, found, params.size).coverage is None
     cage = Shape(made(np.array([(0, 0, 0), (1, 0, 0), (0, 1e-4, 0)], float), np.array([(0, 1, 2)])))
     with pytest.raises(BadMesh, match="Nothing lies inside"):
         measured(cage, params)
@@ -268,7 +268,7 @@ def test_a_pot_rolls_out_to_its_frieze_without_a_seam() -> None:
     shape, frieze = pot()
     params = first_capture(shape, "rolled").but(side=720, samples="1", depth="exact")
     params = params.but(band=round(best_band(shape, params), 4))
-    raster = capture(shape, params, measured(shape, params), params.size)
+    raster = capture_heights(shape, params, measured(shape, params), params.size)
     assert raster.wrap == (True, False)
     rows = np.clip(((np.arange(raster.height) + 0.5) / raster.height * frieze.shape[0]).astype(int), 0, None)
     drawn = raster.pixels.astype(np.float64)

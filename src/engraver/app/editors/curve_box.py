@@ -203,8 +203,8 @@ class CurveBox(QWidget):
                 painter.drawEllipse(self.place_of(point), 4.5, 4.5)
 
 
-class CurveEditor(QWidget):
-    """The curve of the step *Curve* with its histogram."""
+class CurveHolder(QWidget):
+    """An editor that is one curve: what was drawn goes out as the parameters of :meth:`params_of`."""
 
     edited = Signal(dict)
     finished = Signal()
@@ -214,10 +214,21 @@ class CurveEditor(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         self.curve = CurveBox(ui)
-        self.curve.setMinimumHeight(ui.px(230))
         box.addWidget(self.curve)
-        self.curve.edited.connect(lambda points: self.edited.emit({"points": points}))
+        self.curve.edited.connect(lambda points: self.edited.emit(self.params_of(points)))
         self.curve.finished.connect(self.finished)
+
+    def params_of(self, points: CurvePoints) -> dict[str, object]:
+        """The parameters to set when the curve goes through these points."""
+        return {"points": points}
+
+
+class CurveEditor(CurveHolder):
+    """The curve of the step *Curve* with its histogram."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__(ui)
+        self.curve.setMinimumHeight(ui.px(230))
 
     def show_step(self, step: Step, seen: Seen) -> None:
         """Follow the model."""

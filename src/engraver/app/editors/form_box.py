@@ -3,38 +3,27 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from engraver.core.params import CurvePoints
 from engraver.core.recipe import Step
 from engraver.core.steps.shape import Bevel, form_curve
 
 from ..ui import Ui
-from .curve_box import CurveBox
+from .curve_box import CurveHolder
 from .seen import Seen
 
 _COUNT = 129
 
 
-class FormBox(QWidget):
+class FormBox(CurveHolder):
     """From the border at the left to full height at the right."""
 
-    edited = Signal(dict)
-    finished = Signal()
-
     def __init__(self, ui: Ui) -> None:
-        super().__init__()
-        box = QVBoxLayout(self)
-        box.setContentsMargins(0, 0, 0, 0)
-        self.curve = CurveBox(ui)
+        super().__init__(ui)
         self.curve.setToolTip("The bevel from its border to full height. Press and drag to make it free.")
-        box.addWidget(self.curve)
-        self.curve.edited.connect(self._edited)
-        self.curve.finished.connect(self.finished)
 
-    def _edited(self, points: CurvePoints) -> None:
-        self.edited.emit({"form": "free", "points": points})
+    def params_of(self, points: CurvePoints) -> dict[str, object]:
+        return {"form": "free", "points": points}
 
     def show_step(self, step: Step, seen: Seen) -> None:
         """Follow the model."""

@@ -1,1 +1,18 @@
 """Meshes: one module a format; posing, framing, and rasterising their height."""
+
+from .capture import AutoFrame, Capture, capture_heights, measured
+from .read import EXTENSIONS, format_of, is_mesh, load
+from .shape import MeshFacts, Shape
+
+__all__ = [
+    "EXTENSIONS",
+    "AutoFrame",
+    "Capture",
+    "MeshFacts",
+    "Shape",
+    "capture_heights",
+    "format_of",
+    "is_mesh",
+    "load",
+    "measured",
+]

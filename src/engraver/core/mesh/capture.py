@@ -260,7 +260,7 @@ def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse:
     return AutoFrame(frame, lo + view.base, hi + view.base, zero + view.base, full)
 
 
-def capture(
+def capture_heights(
     shape: Shape, params: Capture, found: AutoFrame, size: tuple[int, int], check: Watch = unwatched, *,
     coarse: bool = False,
 ) -> Raster:  # fmt: skip

@@ -132,16 +132,45 @@ def when_of(when: Mapping[str, Any] | None) -> When:
     return tuple((name, v if isinstance(v, tuple) else (v,)) for name, v in when.items())
 
 
-def numeric(
-    kind: FieldKind, default: float | None, lo: float, hi: float, label: str, help: str, step: float, unit: str,
-    when: Mapping[str, Any] | None, editor: str, soft: tuple[float, float] | None, unknown: Mapping[str, Never],
-) -> Any:  # fmt: skip
-    """A field between two ends."""
-    spec = FieldSpec(
-        kind, label, help, default, lo, hi, step, unit, when=when_of(when), editor=editor, soft=soft,
-        unknown=tuple(unknown),
-    )  # fmt: skip
-    return declared(spec, ge=lo, le=hi)
+@dataclass(frozen=True, slots=True)
+class NumericField:
+    """Declares fields of a kind that lie between two ends.
+
+    ``step`` is what an arrow key changes, ``unit`` what stands behind the number, unless a field says otherwise;
+    ``soft`` is the range of its slider.
+    """
+
+    kind: FieldKind
+    step: float = 0.01
+    unit: str = ""
+
+    def __call__(
+        self, default: float | None, lo: float, hi: float, label: str, help: str, *, step: float | None = None,
+        unit: str | None = None, when: Mapping[str, Any] | None = None, editor: str = "",
+        soft: tuple[float, float] | None = None, **unknown: Never,
+    ) -> Any:  # fmt: skip
+        spec = FieldSpec(
+            self.kind, label, help, default, lo, hi, self.step if step is None else step,
+            self.unit if unit is None else unit, when=when_of(when), editor=editor, soft=soft, unknown=tuple(unknown),
+        )  # fmt: skip
+        return declared(spec, ge=lo, le=hi)
+
+
+@dataclass(frozen=True, slots=True)
+class PlainField:
+    """Declares fields of a kind that has nothing to say but its default."""
+
+    kind: FieldKind
+    editor: str = ""
+
+    def __call__(
+        self, default: Any, label: str, help: str, *, when: Mapping[str, Any] | None = None,
+        editor: str | None = None, **unknown: Never,
+    ) -> Any:  # fmt: skip
+        return declared(FieldSpec(
+            self.kind, label, help, default, when=when_of(when), editor=self.editor if editor is None else editor,
+            unknown=tuple(unknown),
+        ))  # fmt: skip
 
 
 def in_range(value: Any, spec: FieldSpec) -> bool:

@@ -27,6 +27,8 @@ from pydantic import (
     model_validator,
 )
 
+from .. import limits
+
 BLOB = "blob:"
 MAX_POINTS = 100_000
 MAX_STROKES = 2000
@@ -68,7 +70,7 @@ class Stroke(BaseModel):
     strength: float = Field(1.0, ge=0, le=2)
     soft: float = Field(0.6, ge=0, le=1)
     tip: bytes = Field(b"", max_length=2 * MOST_TIP * MOST_TIP)
-    tip_plate: str = Field("", max_length=80)
+    tip_plate: str = Field("", max_length=limits.ID)
     spacing: float = Field(0.5, ge=0.05, le=4)
     turn: float = Field(0.0, ge=0, le=180)
     vary: float = Field(0.0, ge=0, le=1)

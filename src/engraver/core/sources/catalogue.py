@@ -7,12 +7,10 @@ from types import MappingProxyType
 
 from ..errors import BadValue
 from ..params import StepZero
-from .blank import BLANK
+from . import blank, mesh, picture
 from .kind import SourceKind
-from .mesh import MESH
-from .picture import PICTURE
 
-_ALL = (PICTURE, MESH, BLANK)
+_ALL = (picture.PICTURE, mesh.MESH, blank.BLANK)
 
 SOURCE_KINDS: Mapping[str, SourceKind] = MappingProxyType({kind.id: kind for kind in _ALL})
 # Step zero of every kind by its tag, for reading files.

@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from typing import cast
 
+from .. import mesh
 from ..errors import Watch, unwatched
-from ..mesh.capture import AutoFrame, Capture, capture, measured
-from ..mesh.read import EXTENSIONS, format_of, is_mesh
-from ..mesh.read import load as load_mesh
-from ..mesh.shape import MeshFacts, Shape
 from ..params import StepZero
 from ..raster import Facts, Raster
 from ..recipe.first_mesh import MESH_AS, first_capture, first_mesh_steps, guess
@@ -23,25 +20,25 @@ _ROWS = (
 )  # fmt: skip
 
 
-def _shape(data: bytes, name: str, check: Watch) -> Shape:
-    known = format_of(data, name)
-    return Shape(load_mesh(data, name, check), known.name if known else "")
+def _shape(data: bytes, name: str, check: Watch) -> mesh.Shape:
+    known = mesh.format_of(data, name)
+    return mesh.Shape(mesh.load(data, name, check), known.name if known else "")
 
 
-def _keep(holding: Holding, sha256: str, shape: Shape) -> None:
+def _keep(holding: Holding, sha256: str, shape: mesh.Shape) -> None:
     holding.cache.put(f"mesh {sha256}", shape)
     holding.in_use = sha256, shape
 
 
-def shape_at_hand(source: Source, holding: Holding) -> Shape | None:
+def shape_at_hand(source: Source, holding: Holding) -> mesh.Shape | None:
     """The mesh, when it is at hand without reading."""
     used = holding.in_use
     if used is not None and used[0] == source.file.sha256:
-        return cast(Shape, used[1])
-    return cast("Shape | None", holding.cache.get(f"mesh {source.file.sha256}"))
+        return cast(mesh.Shape, used[1])
+    return cast("mesh.Shape | None", holding.cache.get(f"mesh {source.file.sha256}"))
 
 
-def shape_of(source: Source, holding: Holding, check: Watch = unwatched) -> Shape:
+def shape_of(source: Source, holding: Holding, check: Watch = unwatched) -> mesh.Shape:
     """The mesh of a source, read when it is not at hand. Raises BadMesh or FileTrouble."""
     with holding.making:
         found = shape_at_hand(source, holding)
@@ -51,12 +48,12 @@ def shape_of(source: Source, holding: Holding, check: Watch = unwatched) -> Shap
     return found
 
 
-def facts_at_hand(source: Source, holding: Holding) -> MeshFacts | None:
+def facts_at_hand(source: Source, holding: Holding) -> mesh.MeshFacts | None:
     """What is told of a mesh, when it has been worked out."""
-    return cast("MeshFacts | None", holding.cache.noted(f"mesh {source.file.sha256}"))
+    return cast("mesh.MeshFacts | None", holding.cache.noted(f"mesh {source.file.sha256}"))
 
 
-def facts_of(source: Source, holding: Holding, check: Watch = unwatched) -> MeshFacts:
+def facts_of(source: Source, holding: Holding, check: Watch = unwatched) -> mesh.MeshFacts:
     """What is told of a mesh. Raises BadMesh or FileTrouble."""
     known = facts_at_hand(source, holding)
     if known is None:
@@ -69,32 +66,36 @@ def _frame_key(source: Source, reading: StepZero, coarse: bool) -> str:
     return f"frame {'coarse ' if coarse else ''}{MESH.key(source, reading)}"
 
 
-def known_frame(source: Source, reading: Capture, holding: Holding, *, coarse: bool = False) -> AutoFrame | None:
+def known_frame(
+    source: Source, reading: mesh.Capture, holding: Holding, *, coarse: bool = False
+) -> mesh.AutoFrame | None:
     """Frame, range and zero of a capture, when they have been found."""
-    return cast("AutoFrame | None", holding.cache.noted(_frame_key(source, reading, coarse)))
+    return cast("mesh.AutoFrame | None", holding.cache.noted(_frame_key(source, reading, coarse)))
 
 
 def auto_frame(
-    source: Source, reading: Capture, holding: Holding, check: Watch = unwatched, *, coarse: bool = False
-) -> AutoFrame:
+    source: Source, reading: mesh.Capture, holding: Holding, check: Watch = unwatched, *, coarse: bool = False
+) -> mesh.AutoFrame:
     """Frame, range and zero of a capture. Raises BadMesh when nothing lies in the frame."""
     known = known_frame(source, reading, holding, coarse=coarse)
     if known is None:
-        known = measured(shape_of(source, holding, check), reading, check, coarse=coarse)
+        known = mesh.measured(shape_of(source, holding, check), reading, check, coarse=coarse)
         holding.cache.note(_frame_key(source, reading, coarse), known)
     return known
 
 
-def _facts(source: Source, reading: Capture, holding: Holding) -> Facts:
+def _facts(source: Source, reading: mesh.Capture, holding: Holding) -> Facts:
     """The units are known once the capture has been measured."""
     known = known_frame(source, reading, holding)
     return reading.facts().but(units=None if known is None else known.units)
 
 
-def _raster(source: Source, reading: Capture, size: Size, holding: Holding, check: Watch, coarse: bool) -> Raster:
+def _raster(
+    source: Source, reading: mesh.Capture, size: Size, holding: Holding, check: Watch, coarse: bool
+) -> Raster:
     """The mesh is captured anew at that size."""
     found = auto_frame(source, reading, holding, check, coarse=coarse)
-    return capture(shape_of(source, holding, check), reading, found, size, check, coarse=coarse)
+    return mesh.capture_heights(shape_of(source, holding, check), reading, found, size, check, coarse=coarse)
 
 
 def _take_in(data: bytes, name: str, holding: Holding, check: Watch) -> SourceFile:
@@ -103,7 +104,7 @@ def _take_in(data: bytes, name: str, holding: Holding, check: Watch) -> SourceFi
     return SourceFile(sha256=sha256)
 
 
-def _start(source: Source, holding: Holding, check: Watch) -> Capture:
+def _start(source: Source, holding: Holding, check: Watch) -> mesh.Capture:
     return first_capture(shape_of(source, holding, check))
 
 
@@ -111,16 +112,19 @@ def _first(source: Source, holding: Holding, what: str | None, before: StepZero 
     shape = shape_of(source, holding, check)
     read_as = cast(MeshAs, what) if what is not None else guess(shape)
     check()
-    return First(first_capture(shape, read_as, cast("Capture | None", before)), read_as, first_mesh_steps(read_as))
+    return First(
+        first_capture(shape, read_as, cast("mesh.Capture | None", before)), read_as, first_mesh_steps(read_as)
+    )
 
 
-def _words(source: Source, reading: Capture, holding: Holding) -> str:
+def _words(source: Source, reading: mesh.Capture, holding: Holding) -> str:
     known = facts_at_hand(source, holding)
     return source.name if known is None else f"{source.name} · {known.words(reading.unit)}"
 
 
 MESH = SourceKind(
-    id="mesh", name="Mesh", help="A sculpt or a scanned body, captured as heights.", reading=Capture, files="one",
-    facts=_facts, raster=_raster, start=_start, first=_first, extensions=EXTENSIONS, knows=is_mesh, take_in=_take_in,
-    read_as=cast(dict[str, str], MESH_AS), words=_words, rows=lambda source: _ROWS, editor="capture",
+    id="mesh", name="Mesh", help="A sculpt or a scanned body, captured as heights.", reading=mesh.Capture,
+    files="one", facts=_facts, raster=_raster, start=_start, first=_first, extensions=mesh.EXTENSIONS,
+    knows=mesh.is_mesh, take_in=_take_in, read_as=cast(dict[str, str], MESH_AS), words=_words,
+    rows=lambda source: _ROWS, editor="capture",
 )  # fmt: skip

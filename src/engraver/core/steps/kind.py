@@ -14,7 +14,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import Watch, unwatched
+from ..errors import BadValue, Watch, unwatched
 from ..numeric import shapes
 from ..numeric.split_rows import split_rows
 from ..params import Params, specs
@@ -82,6 +82,16 @@ class StepContext:
     references: Mapping[str, Raster] = field(default_factory=lambda: MappingProxyType({}))
     plates: Mapping[str, Raster] = field(default_factory=lambda: MappingProxyType({}))
     check: Watch = unwatched
+
+    def followed(self, plate: str) -> Raster:
+        """The finished raster of another plate, by its id. Raises BadValue when that plate is gone."""
+        found = self.plates.get(plate)
+        if found is None:
+            raise BadValue(
+                "This step follows another plate", "that plate is not in the project any more",
+                "Choose another plate, or undo its removal",
+            )  # fmt: skip
+        return found
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,6 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import BadValue
 from ..params import Stroke
 from ..pressing.marks import Mark, along, lay
 from ..pressing.tip import tip_of
@@ -19,9 +18,6 @@ from .kind import Matrix, StepContext
 _BITS = 4
 # A lighter touch makes a tip this much narrower at no pressure.
 LEAST = 0.35
-GONE = "This step follows another plate"
-IS_GONE = "that plate is not in the project any more"
-TAKE_ANOTHER = "Choose another plate, or undo its removal"
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,10 +94,7 @@ def tip_heights(stroke: Stroke, context: StepContext) -> Pixels:
     """
     if not stroke.tip_plate:
         return stroke.tip_tones
-    plate = context.plates.get(stroke.tip_plate)
-    if plate is None:
-        raise BadValue(GONE, IS_GONE, TAKE_ANOTHER)
-    return tip_of(plate)
+    return tip_of(context.followed(stroke.tip_plate))
 
 
 def stamped(

@@ -10,12 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import model_validator
 
-from ..errors import BadValue
 from ..numeric import blur, monotone, threshold, tone
 from ..params import CurvePoints, Params, choice, curve, fraction, integer, length, number, plate_reference
 from ..raster import ZERO_LEVEL, Pixels, Raster
 from .kind import StepContext, StepKind, banded, measuring_mask, toned_extent
-from .placed import GONE, IS_GONE, TAKE_ANOTHER
 
 _SHARES = 33
 
@@ -184,10 +182,7 @@ def _wanted(params: Match, context: StepContext) -> CurvePoints:
     """The tones to reach: of the plate that is followed, else those taken over."""
     if not params.plate:
         return params.tones
-    other = context.plates.get(params.plate)
-    if other is None:
-        raise BadValue(GONE, IS_GONE, TAKE_ANOTHER)
-    return distribution(other)
+    return distribution(context.followed(params.plate))
 
 
 def _match(raster: Raster, params: Match, context: StepContext) -> Raster:

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any, Never
-
 from ...raster import Facts
-from ..spec import FieldKind, FieldSpec, declared, when_of
+from ..spec import FieldKind, FieldSpec, PlainField
 
 _WORDS = {"true": True, "yes": True, "on": True, "1": True, "false": False, "no": False, "off": False, "0": False}
 
@@ -24,12 +21,4 @@ FLAG = FieldKind(
     row="switch", form="yes or no",
 )  # fmt: skip
 
-
-def flag(
-    default: bool, label: str, help: str, *, when: Mapping[str, Any] | None = None, editor: str = "",
-    **unknown: Never,
-) -> Any:  # fmt: skip
-    """A switch."""
-    return declared(FieldSpec(
-        FLAG, label, help, default, when=when_of(when), editor=editor, unknown=tuple(unknown)
-    ))  # fmt: skip
+flag = PlainField(FLAG)

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any, Never
-
-from ..spec import FieldKind, FieldSpec, checked_range, in_range, numeric
+from ..spec import FieldKind, FieldSpec, NumericField, checked_range, in_range
 from .number import between, parse_number
 
 
@@ -20,11 +17,4 @@ FRACTION = FieldKind(
     example=lambda spec: "0, 25, 50, 75", row="number", form="as a number",
 )  # fmt: skip
 
-
-def fraction(
-    default: float, lo: float, hi: float, label: str, help: str, *, step: float = 0.01, unit: str = "",
-    when: Mapping[str, Any] | None = None, editor: str = "", soft: tuple[float, float] | None = None,
-    **unknown: Never,
-) -> Any:  # fmt: skip
-    """A share, shown in per cent."""
-    return numeric(FRACTION, default, lo, hi, label, help, step, unit, when, editor, soft, unknown)
+fraction = NumericField(FRACTION)

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any, Never
-
 from ...raster import Facts
-from ..spec import FieldKind, FieldSpec, checked_range, in_range, numeric
+from ..spec import FieldKind, FieldSpec, NumericField, checked_range, in_range
 from .number import between, parse_number
 
 
@@ -23,11 +20,4 @@ INTEGER = FieldKind(
     example=lambda spec: "16, 32, 64", row="number", whole=True, form="as a number",
 )  # fmt: skip
 
-
-def integer(
-    default: int, lo: int, hi: int, label: str, help: str, *, step: float = 1, unit: str = "",
-    when: Mapping[str, Any] | None = None, editor: str = "", soft: tuple[float, float] | None = None,
-    **unknown: Never,
-) -> Any:  # fmt: skip
-    """A whole number."""
-    return numeric(INTEGER, default, lo, hi, label, help, step, unit, when, editor, soft, unknown)
+integer = NumericField(INTEGER, step=1)

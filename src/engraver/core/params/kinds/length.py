@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from typing import Any, Never
+from collections.abc import Callable
 
 from ...raster import Facts
 from ..arithmetic import number_in
-from ..spec import FieldKind, FieldSpec, checked_range, in_range, numeric
+from ..spec import FieldKind, FieldSpec, NumericField, checked_range, in_range
 
 FORM = "as a fraction, in % or in px"
 
@@ -43,11 +42,4 @@ def share_of(id: str, words: str, side: Callable[[Facts], float]) -> FieldKind:
 
 LENGTH = share_of("length", "shorter side", lambda facts: float(facts.shorter))
 
-
-def length(
-    default: float, lo: float, hi: float, label: str, help: str, *, step: float = 0.001, unit: str = "",
-    when: Mapping[str, Any] | None = None, editor: str = "", soft: tuple[float, float] | None = None,
-    **unknown: Never,
-) -> Any:  # fmt: skip
-    """A length as a fraction of the shorter side of the raster that enters the step."""
-    return numeric(LENGTH, default, lo, hi, label, help, step, unit, when, editor, soft, unknown)
+length = NumericField(LENGTH, step=0.001)

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any, Never
-
 from ...raster import Facts
 from ..arithmetic import number_in
-from ..spec import FieldKind, FieldSpec, checked_range, in_range, numeric
+from ..spec import FieldKind, FieldSpec, NumericField, checked_range, in_range
 
 
 def parse_number(text: str, spec: FieldSpec, facts: Facts) -> float:
@@ -35,11 +32,4 @@ NUMBER = FieldKind(
     example=lambda spec: "16, 32, 64", row="number", form="as a number",
 )  # fmt: skip
 
-
-def number(
-    default: float | None, lo: float, hi: float, label: str, help: str, *, step: float = 0.01, unit: str = "",
-    when: Mapping[str, Any] | None = None, editor: str = "", soft: tuple[float, float] | None = None,
-    **unknown: Never,
-) -> Any:  # fmt: skip
-    """A plain number with an optional unit."""
-    return numeric(NUMBER, default, lo, hi, label, help, step, unit, when, editor, soft, unknown)
+number = NumericField(NUMBER)

@@ -3,35 +3,38 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, Never
+from dataclasses import dataclass
+from typing import Any, Literal, Never
 
+from ... import limits
 from ..spec import FieldKind, FieldSpec, declared, when_of
 
-SOURCE = FieldKind(
-    "source", parse=lambda text, spec, facts: text.strip(), allowed=lambda spec: "another picture of the project",
-    default=lambda spec: "none", row="source", refers="source",
-    references=lambda value: (("source", value),) if value else (),
-)  # fmt: skip
-PLATE = FieldKind(
-    "plate", parse=lambda text, spec, facts: text.strip(), allowed=lambda spec: "another plate of the project",
-    default=lambda spec: "none", row="plate", refers="plate",
-    references=lambda value: (("plate", value),) if value else (),
-)  # fmt: skip
+
+def _naming(what: Literal["source", "plate"], words: str) -> FieldKind:
+    return FieldKind(
+        what, parse=lambda text, spec, facts: text.strip(), allowed=lambda spec: words,
+        default=lambda spec: "none", row=what, refers=what,
+        references=lambda value: ((what, value),) if value else (),
+    )  # fmt: skip
 
 
-def reference(
-    label: str, help: str, *, when: Mapping[str, Any] | None = None, editor: str = "", **unknown: Never
-) -> Any:
-    """Another source of the project by its id; "" for none."""
-    return declared(FieldSpec(
-        SOURCE, label, help, "", when=when_of(when), editor=editor, unknown=tuple(unknown)
-    ), max_length=80)  # fmt: skip
+SOURCE = _naming("source", "another picture of the project")
+PLATE = _naming("plate", "another plate of the project")
 
 
-def plate_reference(
-    label: str, help: str, *, when: Mapping[str, Any] | None = None, editor: str = "", **unknown: Never
-) -> Any:
-    """Another plate of the project by its id, followed as it changes; "" for none."""
-    return declared(FieldSpec(
-        PLATE, label, help, "", when=when_of(when), editor=editor, unknown=tuple(unknown)
-    ), max_length=80)  # fmt: skip
+@dataclass(frozen=True, slots=True)
+class ReferenceField:
+    """Declares fields that hold an id; "" for none, as at first."""
+
+    kind: FieldKind
+
+    def __call__(
+        self, label: str, help: str, *, when: Mapping[str, Any] | None = None, editor: str = "", **unknown: Never
+    ) -> Any:
+        spec = FieldSpec(self.kind, label, help, "", when=when_of(when), editor=editor, unknown=tuple(unknown))
+        return declared(spec, max_length=limits.ID)
+
+
+reference = ReferenceField(SOURCE)
+# Followed as the other plate changes.
+plate_reference = ReferenceField(PLATE)
