@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLayout, QWidget
 
 from .active_brush import ActiveBrush
 from .captures import Captures
@@ -39,6 +39,12 @@ def named(widget: AnyWidget, name: str) -> AnyWidget:
     widget.setObjectName(name)
     widget.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
     return widget
+
+
+def widgets_of(row: QLayout) -> list[QWidget]:
+    """The widgets of a row, in order; its spaces are left out."""
+    items = (row.itemAt(n) for n in range(row.count()))
+    return [w for item in items if item is not None and (w := item.widget()) is not None]
 
 
 @dataclass(frozen=True, slots=True)

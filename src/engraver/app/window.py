@@ -90,7 +90,7 @@ class Window(QMainWindow):
         self.setWindowTitle("Engraver")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
-        self.setMinimumSize(1140, 680)
+        self.setMinimumSize(1000, 660)
         self.notice: Notice
         self._rebuilding = QTimer(self, singleShot=True, interval=0)
         self._rebuilding.timeout.connect(self._rebuild)

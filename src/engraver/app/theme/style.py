@@ -38,7 +38,7 @@ QPushButton#link {{ background: transparent; border: 1px solid transparent; colo
 QPushButton#link:hover {{ text-decoration: underline; }}
 QPushButton#link:focus {{ border-color: {t.accent}; }}
 QPushButton#pill {{ background: transparent; color: {t.on_bar_2}; border: 1px solid transparent;
-  border-radius: {px(10)}; padding: 2px {px(9)}; }}
+  border-radius: {px(8)}; padding: 2px {px(9)}; }}
 QPushButton#pill:hover {{ color: {t.on_bar}; border-color: {t.bar_line}; }}
 QPushButton#pill:checked, QPushButton#pill[said="yes"] {{ background: #F7F5F0; color: #1F2430; }}
 QPushButton#pill:focus {{ border-color: {t.accent}; }}

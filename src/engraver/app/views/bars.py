@@ -44,7 +44,7 @@ class TopBar(QWidget):
         keys.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.finder.setFixedSize(ui.px(240), ui.px(26))
         self.finder.setStyleSheet(
-            f"border-radius: {ui.px(13)}px; color: {ui.theme.ink_2}; text-align: left; padding: 2px 16px;"
+            f"border-radius: {ui.px(26) // 2 - 1}px; color: {ui.theme.ink_2}; text-align: left; padding: 2px 16px;"
         )
         self.finder.clicked.connect(lambda: ui.commands["find"].run())
         row.addWidget(self.finder)

@@ -85,6 +85,7 @@ class CaptureView(QWidget):
         row.setSpacing(ui.px(1))
         row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
         bar.setMinimumWidth(ui.px(200))
+        self.head = row
         title = QLabel("Mesh")
         title.setStyleSheet("font-weight: 600;")
         row.addWidget(title)

@@ -18,7 +18,7 @@ from engraver.core.readiness.destinations import polarity_words
 from ..looking import PlateViewPicture
 from ..painting import polyline
 from ..theme.icons import icon
-from ..ui import Ui, named
+from ..ui import Ui, named, widgets_of
 from .plate_canvas import PlateCanvas
 
 SECTION_HEIGHT = 106
@@ -147,6 +147,7 @@ class PlateView(QWidget):
         # Longer words must not push the views apart.
         row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
         bar.setMinimumWidth(ui.px(200))
+        self.head = row
         self.title = QLabel("Plate")
         self.title.setStyleSheet("font-weight: 600;")
         row.addWidget(self.title)
@@ -227,7 +228,9 @@ class PlateView(QWidget):
     def _fit_header(self) -> None:
         """The polarity comes first: where room is short the title goes, then words are shortened at their end."""
         px = self.ui.px
-        others = self.zoom.sizeHint().width() + self.over.sizeHint().width() + px(20)
+        mine = (self.title, self.polarity)
+        beside = [w for w in widgets_of(self.head) if w not in mine and not w.isHidden()]
+        others = sum(w.sizeHint().width() for w in beside) + px(20)
         metrics = self.polarity.fontMetrics()
         wanted = metrics.horizontalAdvance(self._said) + px(42)
         self.title.setVisible(self.width() >= wanted + others + px(38))

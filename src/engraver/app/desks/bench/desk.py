@@ -5,13 +5,15 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from engraver.core.recipe.first import READ_AS
 
 from ...export_actions import ExportActions
 from ...host import Host
 from ...plate_actions import PlateActions
+from ...ui import named
 from ...views.capture_view import CaptureView
 from ...views.line_view import LineView
 from ...views.plate_view import PlateView
@@ -23,6 +25,8 @@ from ...views.tray import Tray
 
 # The two views in turn.
 _SHOWN = ("both", "plate", "proof")
+# Less room than this for both, and one is shown at a time.
+_ROOM_FOR_BOTH = 500
 _OF_A_PLATE = ("duplicate", "from-source", "family", "replace-source", "split", "share", "remove-plate")
 
 
@@ -49,6 +53,10 @@ class Bench(QWidget):
         for view in (self.capture_view, self.plate_view, self.proof_view):
             self.views.addWidget(view)
         self.views.setSizes(list(host.looks.bench.split))
+        self.swaps = [
+            self._swap(self.plate_view, "Proof ▸", "proof"), self._swap(self.capture_view, "Proof ▸", "proof"),
+            self._swap(self.proof_view, "◂ Plate", "plate"),
+        ]  # fmt: skip
         self.views.splitterMoved.connect(self._split)
         self.settings = SettingsPanel(ui)
         middle.addWidget(self.tray)
@@ -79,12 +87,39 @@ class Bench(QWidget):
 
     def follow(self, _: object = None) -> None:
         """Show and fold what the looks say."""
-        looks, large = self.host.looks.bench, self.host.captures.large
-        self.capture_view.setVisible(large and looks.shown != "proof")
-        self.plate_view.setVisible(not large and looks.shown != "proof")
-        self.proof_view.setVisible(looks.shown != "plate")
+        looks, large, shown = self.host.looks.bench, self.host.captures.large, self.shown
+        self.capture_view.setVisible(large and shown != "proof")
+        self.plate_view.setVisible(not large and shown != "proof")
+        self.proof_view.setVisible(shown != "plate")
+        for swap in self.swaps:
+            swap.setVisible(self.narrow)
         self.tray.setVisible(looks.tray)
         self.settings.setVisible(looks.settings)
+
+    @property
+    def narrow(self) -> bool:
+        """Whether there is no room for both views beside each other."""
+        looks = self.host.looks.bench
+        beside = (self.tray.width() if looks.tray else 0) + (self.settings.width() if looks.settings else 0)
+        return self.width() - beside < self.ui.px(_ROOM_FOR_BOTH)
+
+    @property
+    def shown(self) -> str:
+        """Which views are seen: as the looks say, or the plate alone where both have no room."""
+        wanted = self.host.looks.bench.shown
+        return "plate" if wanted == "both" and self.narrow else wanted
+
+    def _swap(self, view: PlateView | ProofView | CaptureView, words: str, shown: str) -> QPushButton:
+        """A button in a view's header that shows the other one; seen only where both have no room."""
+        button = named(QPushButton(words), "bar")
+        button.setToolTip("There is no room for both: show the other view (V)")
+        button.clicked.connect(lambda: self.host.looks.set(shown=shown))
+        button.hide()
+        view.head.insertWidget(0, button)
+        return button
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.follow()
 
     def _split(self, _: int, __: int) -> None:
         sizes = self.views.sizes()
@@ -93,8 +128,8 @@ class Bench(QWidget):
 
     def next_view(self) -> None:
         """Both views, plate only, proof only, in turn."""
-        now = _SHOWN.index(self.host.looks.bench.shown)
-        self.host.looks.set(shown=_SHOWN[(now + 1) % len(_SHOWN)])
+        turns = _SHOWN[1:] if self.narrow else _SHOWN
+        self.host.looks.set(shown=turns[(turns.index(self.shown) + 1) % len(turns)])
 
     def choose_beside(self, by: int) -> None:
         """Choose the step before or after the chosen one."""

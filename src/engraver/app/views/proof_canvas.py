@@ -1,0 +1,218 @@
+"""The proof as it is drawn and turned, the strip of a stroke below it, and the dial of the light."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from engraver.core.proof.surfaces import surface
+from engraver.core.proof.view import Lamp
+
+from ..painting import picture_of
+from ..state import EYE_ZOOMS
+from ..ui import Ui
+
+STRIP_HEIGHT = 84
+
+
+class ProofCanvas(QWidget):
+    """Left drag turns, right drag moves the light, wheel zooms, double-click resets."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        self._image: QImage | None = None
+        self._drag: tuple[Qt.MouseButton, QPointF] | None = None
+        self.setMinimumSize(160, 160)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setToolTip("Drag to turn · right drag moves the light · wheel zooms · double-click resets")
+        ui.pictures.proofed.connect(self._proofed)
+        ui.pictures.looked.connect(self._looked)
+
+    def _looked(self, look: object) -> None:
+        if look is None:
+            self._proofed(None)
+
+    def _proofed(self, array: np.ndarray | None) -> None:
+        self._image = None if array is None else picture_of(array)
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._drag = (event.button(), event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is None:
+            return
+        button, last = self._drag
+        by = event.position() - last
+        self._drag = (button, event.position())
+        if button == Qt.MouseButton.RightButton:
+            self._light(by)
+        else:
+            self._turn(by)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._drag = None
+
+    def _turn(self, by: QPointF) -> None:
+        pictures = self.ui.pictures
+        eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
+        low, high = surface(self.ui.studio.proof.surface).tilts
+        tilt = min(high, max(low, eye.tilt - by.y() * 0.4))
+        pictures.turn(replace(eye, tilt=tilt, turn=eye.turn + by.x() * 0.4))
+
+    def _light(self, by: QPointF) -> None:
+        lamp = self.ui.studio.proof.lamp
+        height = min(85.0, max(8.0, lamp.height - by.y() * 0.4))
+        self.ui.studio.set_proof(lamp=Lamp((lamp.azimuth + by.x() * 0.7) % 360, height))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.reset()
+
+    def reset(self) -> None:
+        """The first eye and the first light."""
+        self.ui.pictures.turn(surface(self.ui.studio.proof.surface).eye)
+        self.ui.studio.set_proof(lamp=Lamp())
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        pictures = self.ui.pictures
+        eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
+        low, high = EYE_ZOOMS
+        zoom = min(high, max(low, eye.zoom * 1.15 ** (event.angleDelta().y() / 120)))
+        pictures.turn(replace(eye, zoom=zoom))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        ways = {
+            Qt.Key.Key_Left: (-12, 0),
+            Qt.Key.Key_Right: (12, 0),
+            Qt.Key.Key_Up: (0, -12),
+            Qt.Key.Key_Down: (0, 12),
+        }
+        way = ways.get(Qt.Key(event.key()))
+        if way is None:
+            super().keyPressEvent(event)
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._light(QPointF(*way))
+        else:
+            self._turn(QPointF(*way))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        ratio = self.devicePixelRatioF()
+        self.ui.pictures.proof_size = (max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio)))
+        self.ui.pictures.draw_proof(moving=True)
+        self.ui.pictures.settle()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.ui.colour("surround"))
+        if self._image is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(QRectF(self.rect()), self._image)
+        else:
+            painter.setPen(self.ui.colour("on_bar"))
+            painter.setFont(self.ui.font(13))
+            ready = self.ui.pictures.kernels_ready
+            words = "" if ready else "Getting the proof ready…"
+            if ready and self.ui.studio.plate is None:
+                words = "The plate is tried here, pressed into plaster."
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+        if self.hasFocus():
+            painter.setPen(QPen(self.ui.colour("accent"), 2))
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+
+class Strip(QWidget):
+    """A short stroke of marks."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        self._image: QImage | None = None
+        self.setFixedHeight(ui.px(STRIP_HEIGHT))
+        self.setToolTip("A short stroke of marks")
+        ui.pictures.stripped.connect(self._drawn)
+        ui.pictures.looked.connect(self._looked)
+
+    def _looked(self, look: object) -> None:
+        if look is None:
+            self._drawn(None)
+
+    def _drawn(self, array: np.ndarray | None) -> None:
+        self._image = None if array is None else picture_of(array)
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        ratio = self.devicePixelRatioF()
+        self.ui.pictures.strip_size = (max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio)))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), self.ui.colour("surround"))
+        if self._image is not None:
+            painter.drawImage(QRectF(self.rect()), self._image)
+        painter.setPen(self.ui.colour("bar"))
+        painter.drawLine(0, 0, self.width(), 0)
+
+
+class LightDial(QWidget):
+    """A small dial: the dot is where the light stands, seen from above."""
+
+    turned = Signal(object)
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        self.setFixedSize(ui.px(30), ui.px(30))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Light")
+        self.setToolTip("Drag to move the light; in the middle it stands above. Double-click resets.")
+        ui.studio.proof_changed.connect(self._redraw)
+
+    def _redraw(self) -> None:
+        self.update()
+
+    def _radius(self) -> float:
+        return self.width() / 2 - 3
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._to(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._to(event.position())
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.ui.studio.set_proof(lamp=Lamp())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        lamp = self.ui.studio.proof.lamp
+        turn = {Qt.Key.Key_Left: (-10, 0), Qt.Key.Key_Right: (10, 0), Qt.Key.Key_Up: (0, 5), Qt.Key.Key_Down: (0, -5)}
+        by = turn.get(Qt.Key(event.key()))
+        if by is None:
+            super().keyPressEvent(event)
+            return
+        height = min(85.0, max(8.0, lamp.height + by[1]))
+        self.ui.studio.set_proof(lamp=Lamp((lamp.azimuth + by[0]) % 360, height))
+
+    def _to(self, place: QPointF) -> None:
+        away = place - QPointF(self.width() / 2, self.height() / 2)
+        share = min(1.0, math.hypot(away.x(), away.y()) / self._radius())
+        azimuth = math.degrees(math.atan2(away.x(), -away.y())) % 360
+        height = max(8.0, math.degrees(math.acos(share)))
+        self.ui.studio.set_proof(lamp=Lamp(azimuth, min(85.0, height)))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        ui, painter = self.ui, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        centre, radius = QPointF(self.width() / 2, self.height() / 2), self._radius()
+        painter.setPen(QPen(ui.colour("accent") if self.hasFocus() else ui.colour("on_bar"), 1.4))
+        painter.drawEllipse(centre, radius, radius)
+        lamp = ui.studio.proof.lamp
+        share = math.cos(math.radians(lamp.height)) * radius
+        a = math.radians(lamp.azimuth)
+        painter.setBrush(ui.colour("on_bar"))
+        painter.drawEllipse(centre + QPointF(math.sin(a) * share, -math.cos(a) * share), 3.4, 3.4)

@@ -1,0 +1,68 @@
+"""A small window and large text: one view at a time, and every word in the bars whole."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton, QWidget
+
+from conftest import LEFT, settle
+from engraver.app.window import Window
+
+
+def _cut(view: QWidget) -> list[str]:
+    """Buttons of a view's header that have less room than their words."""
+    head = view.head  # type: ignore[attr-defined]
+    found = [head.itemAt(n).widget() for n in range(head.count())]
+    buttons = [b for b in found if isinstance(b, QPushButton) and b.isVisible()]
+    assert buttons
+    # Shortened words end in three dots, and say so: they are not cut.
+    return [b.text() for b in buttons if b.width() < b.fontMetrics().horizontalAdvance(b.text())]
+
+
+def _narrow(window: Window, wider_text: int) -> None:
+    window.resize(1024, 700)
+    for _ in range(wider_text):
+        window.change_text(1)
+    settle(window)
+    QTest.qWait(60)
+    assert window.width() == 1024
+
+
+@pytest.mark.parametrize("wider_text", [0, 2, 5])
+def test_no_word_is_cut_in_the_bars_of_a_small_window(bench: Window, wider_text: int) -> None:
+    _narrow(bench, wider_text)
+    desk = bench.bench
+    for shown in ("both", "plate", "proof"):
+        bench.looks.set(shown=shown)
+        QTest.qWait(30)
+        for surface in ("flat", "paper"):
+            bench.studio.set_proof(surface=surface)
+            settle(bench)
+            for view in (desk.plate_view, desk.proof_view):
+                if view.isVisible():
+                    assert not _cut(view), (shown, surface)
+
+
+def test_one_view_at_a_time_where_both_have_no_room(bench: Window) -> None:
+    desk = bench.bench
+    assert not desk.narrow and desk.plate_view.isVisible() and desk.proof_view.isVisible()
+    assert not any(b.isVisible() for b in desk.swaps)
+    _narrow(bench, 5)
+    desk = bench.bench  # made anew with the text
+    assert desk.narrow and desk.plate_view.isVisible() and not desk.proof_view.isVisible()
+    swap = next(b for b in desk.swaps if b.isVisible())
+    QTest.mouseClick(swap, LEFT)
+    assert desk.proof_view.isVisible() and not desk.plate_view.isVisible()
+    density = desk.proof_view.density
+    offered = [a.text() for a in desk.proof_view.cover_menu().actions()]
+    assert density.isVisible() or "1 M points" in offered  # never out of reach
+    QTest.keyClick(desk.proof_view.canvas, Qt.Key.Key_V)
+    assert desk.plate_view.isVisible() and not desk.proof_view.isVisible()
+    bench.looks.set(settings=False)  # folded away there is room again
+    bench.resize(1500, 800)
+    QTest.qWait(30)
+    assert not desk.narrow and not any(b.isVisible() for b in desk.swaps)
+    bench.looks.set(shown="both")
+    assert desk.plate_view.isVisible() and desk.proof_view.isVisible()
