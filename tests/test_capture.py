@@ -330,3 +330,28 @@ def test_screen_and_frame_agree() -> None:
     to_pixels, shift = on_screen(Frame(3.0, -2.0, 8.0), 80, 40)
     assert np.allclose(to_pixels @ (3.0, -2.0, 7.0) + shift, (40, 20, 7.0))
     assert np.allclose(to_pixels @ (-1.0, 0.0, 0.0) + shift, (0, 0, 0))
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_turns_are_those_of_euler_angles(seed: int) -> None:
+    """Turned about up, tilted about right, rolled about the eye: intrinsic z, x, y of SciPy's Rotation."""
+    rng = np.random.default_rng(seed)
+    by = pose.Turn(*rng.uniform((-180, -89, -180), (180, 89, 180)))
+    base = pose.straight(pose.STRAIGHT[seed % len(pose.STRAIGHT)])
+    ours = pose.turned(base, by)
+    theirs = Rotation.from_euler("ZXY", (-by.roll, by.tilt, by.turn), degrees=True).as_matrix() @ base
+    assert np.abs(ours - theirs).max() < 1e-12
+    back = pose.turn_of(ours, base)
+    assert (back.turn, back.tilt, back.roll) == pytest.approx((by.turn, by.tilt, by.roll), abs=1e-9)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_the_smallest_rotation_onto_an_axis(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    normal, axis = (v / np.linalg.norm(v) for v in rng.normal(size=(2, 3)))
+    if seed == 0:
+        axis = -normal
+    turned = pose.onto(normal, axis)
+    assert np.allclose(turned @ normal, axis, atol=1e-9) and np.allclose(turned @ turned.T, np.eye(3), atol=1e-9)
+    angle = np.degrees(Rotation.from_matrix(turned).magnitude())
+    assert angle == pytest.approx(np.degrees(np.arccos(np.clip(normal @ axis, -1, 1))), abs=1e-5)

@@ -8,7 +8,6 @@ from typing import Any, Literal
 
 import pytest
 
-from engraver.app.editor_kinds import EditorKind
 from engraver.core.params import Params, choice, flag, fraction, integer, length, number, plate_reference
 from engraver.core.proof.surfaces import SURFACES
 from engraver.core.sources import SOURCE_KINDS
@@ -105,7 +104,7 @@ def test_other_declarations_are_checked_too() -> None:
         replace(SOURCE_KINDS["blank"], help="nothing")
     with pytest.raises(TypeError, match="endings"):
         replace(SOURCE_KINDS["blank"], files="one")
-    with pytest.raises(TypeError):
-        replace(next(iter(SURFACES.values())), help="no sentence")
-    with pytest.raises(TypeError):
-        EditorKind("lever", owns=("depth",), levver=True)  # type: ignore[call-arg]
+    with pytest.raises(TypeError, match="plaster has a body"):
+        replace(SURFACES["flat"], body=None)
+    with pytest.raises(TypeError, match="lower case"):
+        replace(SURFACES["flat"], id="Shelf")

@@ -118,6 +118,9 @@ class Bench(RuleBasedStateMachine):
     @rule(data=st.data())
     def remove(self, data: st.DataObject) -> None:
         self.push(edits.remove_step(self.project, self.plate, self.some(data).uid))
+        plates = self.project.plates
+        needed = {p.source for p in plates} | set(referred(self.project, plates, "source"))
+        assert needed == {s.id for s in self.project.sources}
 
     @precondition(lambda self: self.project.line(self.plate))
     @rule(data=st.data())

@@ -22,7 +22,7 @@ from engraver.core.raster import Facts
 from engraver.core.steps import KINDS, StepKind
 
 ROOT = Path(__file__).parent.parent
-SOURCES = sorted(p for folder in ("src", "tests", "bench", "soak") for p in (ROOT / folder).rglob("*.py"))
+SOURCES = sorted(p for folder in ("src", "tests", "bench") for p in (ROOT / folder).rglob("*.py"))
 
 
 def test_the_page_of_steps_is_fresh() -> None:

@@ -5,15 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from soak.hostile import hostile
-from soak.kills import MOST_LOST, kills
-from soak.random_hand import some_sources, trial
 
 from engraver.app.studio import Studio
 from engraver.core.project.project_file import open_project
 from engraver.core.recipe import Project, edits
 from engraver.core.sources import SourceStore
 from engraver.core.sources.intake import prepare
+from soak.hostile import hostile
+from soak.kills import MOST_LOST, kills
+from soak.random_hand import some_sources, trial
 
 FILES = Path(__file__).parent / "data" / "projects"
 

@@ -2,6 +2,8 @@
 
 The eye's axes are x to the right, y up and z towards the eye. A pose is a rotation whose
 rows are these axes in the mesh's own ones.
+
+Plain sines, held to SciPy's ``Rotation`` by the tests: importing that takes 0.3 s of the start.
 """
 
 from __future__ import annotations

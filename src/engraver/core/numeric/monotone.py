@@ -5,6 +5,9 @@ Piecewise Cubic Interpolation", SIAM J. Numer. Anal. 17 (1980); the slopes insid
 them are the weighted harmonic means of F. N. Fritsch and J. Butland, SIAM J. Sci.
 Stat. Comput. 5 (1984), which always obey the limits. Beyond its first and last
 point a curve goes on straight, at the slope it has there.
+
+SciPy's ``PchipInterpolator`` is the same method, and the tests hold this one to it. It is not used because
+importing it takes 0.44 s, half as long as the whole start, and a curve is drawn with the first picture.
 """
 
 from __future__ import annotations

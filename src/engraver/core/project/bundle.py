@@ -40,9 +40,7 @@ class Bundle:
         self.name = path.name
         try:
             self._zip = zipfile.ZipFile(path)
-        except FileNotFoundError as error:
-            raise file_trouble("opened", path, error) from error
-        except (PermissionError, IsADirectoryError, NotADirectoryError) as error:
+        except (FileNotFoundError, PermissionError, IsADirectoryError, NotADirectoryError) as error:
             raise file_trouble("opened", path, error) from error
         except TROUBLE as error:
             raise self.bad("it is not an Engraver project, or it is damaged") from error

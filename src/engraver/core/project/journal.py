@@ -57,7 +57,7 @@ class Journal:
     def __init__(self, root: Path) -> None:
         self.folder = root / f"{os.getpid()}-{secrets.token_hex(4)}"
         self._written: set[str] = set()
-        self._linked: dict[int, bool] = {}
+        self._linked: dict[Bundle, bool] = {}
         self._busy = threading.Lock()
 
     def keep(self, project: Project, path: Path | None, sources: SourceStore) -> None:
@@ -114,15 +114,9 @@ class Journal:
 
     def _link(self, bundle: Bundle) -> bool:
         """Give an opened project file a second name in here."""
-        key = id(bundle)
-        if key not in self._linked:
-            name = self.folder / _LINKED.format(len(self._linked))
-            try:
-                os.link(f"/proc/self/fd/{bundle.handle}", name, follow_symlinks=True)
-                self._linked[key] = True
-            except OSError:  # another disk, or a file that has no name any more
-                self._linked[key] = False
-        return self._linked[key]
+        if bundle not in self._linked:
+            self._linked[bundle] = _linked(bundle.handle, self.folder / _LINKED.format(len(self._linked)))
+        return self._linked[bundle]
 
     def clear(self) -> None:
         """Everything is saved elsewhere: the journal can go."""
@@ -130,6 +124,22 @@ class Journal:
             shutil.rmtree(self.folder, ignore_errors=True)
             self._written.clear()
             self._linked.clear()
+
+
+def _linked(handle: int, name: Path) -> bool:
+    """Give an open file a second name; False where that cannot be: on another disk, or without a first name."""
+    try:
+        # Python follows the link that stands for an open file only when a folder is given, too.
+        folder = os.open("/proc/self/fd", os.O_RDONLY)
+    except OSError:
+        return False
+    try:
+        os.link(str(handle), name, src_dir_fd=folder, follow_symlinks=True)
+    except OSError:
+        return False
+    finally:
+        os.close(folder)
+    return True
 
 
 def _embedded(project: Project) -> Iterator[tuple[Source, SourceFile]]:

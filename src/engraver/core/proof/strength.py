@@ -24,6 +24,16 @@ def steepness(height: Pixels) -> float:
 
     Heights are 0..1 over a square mark; slopes are taken with the mark 1,024 points
     wide, by Sobel's 3 by 3 differences, where the plate is not ground.
+
+    Parameters
+    ----------
+    height : float32 (H, W)
+        0 on the surface, 1 for white; -1..1 where the plate cuts.
+
+    Returns
+    -------
+    float
+        0..1; 1 for a plate without relief.
     """
     small = np.clip(resample.at_most(height, MARK_POINTS), -1, 1)
     # An eighth of the 3x3 sums is the slope per point.

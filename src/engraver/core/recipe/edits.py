@@ -109,14 +109,14 @@ def insert_step(project: Project, plate_id: str, step: Step, place: int) -> Proj
 
 
 def remove_step(project: Project, plate_id: str, uid: str) -> Project:
-    """Take a step out of the recipe, with what plates that share it keep for it."""
+    """Take a step out of the recipe, with what plates that share it keep for it and what only it needed."""
     shared = project.plate(plate_id).recipe
     plates = tuple(
         p.model_copy(update={"own": {k: v for k, v in p.own.items() if k != uid}}) if p.recipe == shared else p
         for p in project.plates
     )
     changed = project.model_copy(update={"plates": plates})
-    return _with_steps(changed, plate_id, lambda line: tuple(s for s in line if s.uid != uid))
+    return pruned(_with_steps(changed, plate_id, lambda line: tuple(s for s in line if s.uid != uid)))
 
 
 def move_step(project: Project, plate_id: str, uid: str, place: int) -> Project:

@@ -13,6 +13,8 @@ from ..recipe.models import Source
 from .holding import Holding
 from .kind import First, Size, SourceKind
 
+_HELP = "An even grey, to start a plate from nothing."
+
 
 class Blank(StepZero):
     """Step zero of a blank."""
@@ -36,7 +38,7 @@ def _first(source: Source, holding: Holding, what: str | None, before: StepZero 
 
 
 BLANK = SourceKind(
-    id="blank", name="Blank", help="An even grey, to start a plate from nothing.", reading=Blank, files="none",
+    id="blank", name="Blank", help=_HELP, reading=Blank, files="none",
     facts=_facts, raster=_raster, first=_first, start=lambda source, holding, check: Blank(),
-    words=lambda source, reading, holding: "An even grey, to start a plate from nothing.",
+    words=lambda source, reading, holding: _HELP,
 )  # fmt: skip

@@ -95,7 +95,7 @@ def kill(folder: Path, seed: int) -> Kill:
     y, x = np.mgrid[0:200, 0:260] / 200.0
     tone = 0.05 + 0.8 * np.exp(-((x - 0.6) ** 2 + (y - 0.5) ** 2) * 16) + rng.normal(0, 0.01, x.shape)
     Image.fromarray((np.clip(tone, 0, 1) * 255).astype(np.uint8)).save(folder / "cork.png")
-    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "PYTHONPATH": str(Path(__file__).parents[1])}
     child = subprocess.Popen([sys.executable, "-m", "soak.kills", str(folder), str(seed)], env=environment)
     log = folder / "log"
     began = time.monotonic()
