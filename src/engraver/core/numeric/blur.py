@@ -8,6 +8,8 @@ import cv2
 import numpy as np
 
 from ..raster import Pixels, Wrap
+from . import spline
+from .pad import pad
 
 # A wide blur runs on a picture so reduced that its sigma is this many pixels to twice as many.
 DIRECT = 12.0
@@ -34,24 +36,14 @@ def kernel(sigma: float) -> Pixels:
     return shares
 
 
-def pad(values: Pixels, x: int, y: int, wrap: Wrap) -> Pixels:
-    """Grow an array by ``x`` and ``y`` on each side: wrapping where it wraps, mirrored elsewhere."""
-    if x == 0 and y == 0:
-        return values
-    across = cv2.BORDER_WRAP if wrap[0] else cv2.BORDER_REFLECT
-    down = cv2.BORDER_WRAP if wrap[1] else cv2.BORDER_REFLECT
-    grown: Pixels = cv2.copyMakeBorder(values, 0, 0, x, x, across) if x else values
-    return cv2.copyMakeBorder(grown, y, y, 0, 0, down) if y else grown
-
-
-def _direct(values: Pixels, sigma: float, wrap: Wrap) -> Pixels:
-    weights = kernel(sigma)
-    reach = len(weights) // 2
-    if not any(wrap) and reach < min(values.shape[:2]):
-        same: Pixels = cv2.sepFilter2D(values, cv2.CV_32F, weights, weights, borderType=cv2.BORDER_REFLECT)
+def _direct(values: Pixels, across: float, down: float, wrap: Wrap) -> Pixels:
+    kx, ky = kernel(across), kernel(down)
+    x, y = len(kx) // 2, len(ky) // 2
+    if not any(wrap) and y < values.shape[0] and x < values.shape[1]:
+        same: Pixels = cv2.sepFilter2D(values, cv2.CV_32F, kx, ky, borderType=cv2.BORDER_REFLECT)
         return same
-    grown = cv2.sepFilter2D(pad(values, reach, reach, wrap), cv2.CV_32F, weights, weights)
-    return np.ascontiguousarray(grown[reach:-reach, reach:-reach])
+    grown = cv2.sepFilter2D(pad(values, x, y, wrap), cv2.CV_32F, kx, ky)
+    return np.ascontiguousarray(grown[y:-y, x:-x])
 
 
 def gaussian(values: Pixels, sigma: float, wrap: Wrap = (False, False)) -> Pixels:
@@ -68,25 +60,26 @@ def gaussian(values: Pixels, sigma: float, wrap: Wrap = (False, False)) -> Pixel
     Notes
     -----
     OpenCV's filter slows down with sigma, so a wide blur is made on a reduced
-    picture: the average over f by f pixels, whose variance (f^2 - 1)/12 is taken
-    off, then enlarged by a cubic. Equal to the direct one within 1e-3.
+    picture: averages over cells r pixels wide, whose variance (r^2 - 1)/12 is taken
+    off, as is that of the cubic B-spline by which the result is drawn at full size.
+    Equal to the direct one within 2e-4 (5e-4 for black and white noise), and as smooth: no
+    lattice of the cells is left.
     """
     if sigma <= 0.02:
         return values
     if sigma <= 2 * DIRECT:
-        return _direct(values, sigma, wrap)
+        return _direct(values, sigma, sigma, wrap)
     factor = 1 << int(math.log2(sigma / DIRECT))
     height, width = values.shape[:2]
-    rest = math.sqrt((sigma / factor) ** 2 - (1 - 1 / factor**2) / 12)
-    deep = (int(TRUNCATE * rest + 0.5) + 3) * factor
-    # The same depth on both sides, then a little more at the right and bottom to fill whole blocks.
-    small_size = (-(-(width + 2 * deep) // factor), -(-(height + 2 * deep) // factor))
-    grown = pad(values, deep + factor, deep + factor, wrap)
-    grown = grown[factor : factor + small_size[1] * factor, factor : factor + small_size[0] * factor]
-    small = cv2.resize(grown, small_size, interpolation=cv2.INTER_AREA)
-    soft = cv2.sepFilter2D(small, cv2.CV_32F, kernel(rest), kernel(rest))
-    big = cv2.resize(soft, (grown.shape[1], grown.shape[0]), interpolation=cv2.INTER_CUBIC)
-    return np.ascontiguousarray(big[deep : deep + height, deep : deep + width])
+    rows, columns = max(1, round(height / factor)), max(1, round(width / factor))
+    small = cv2.resize(values, (columns, rows), interpolation=cv2.INTER_AREA)
+    across, down = (_rest(sigma, ratio) for ratio in (width / columns, height / rows))
+    return spline.drawn(_direct(small, across, down, wrap), height, width, wrap)
+
+
+def _rest(sigma: float, ratio: float) -> float:
+    """What is left to blur between averaging over ``ratio`` pixels and drawing the spline, in small pixels."""
+    return math.sqrt((sigma / ratio) ** 2 - (1 - 1 / ratio**2) / 12 - spline.VARIANCE)
 
 
 def normalised(values: Pixels, coverage: Pixels | None, sigma: float, wrap: Wrap) -> Pixels:

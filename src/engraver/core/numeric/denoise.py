@@ -7,7 +7,7 @@ import numpy as np
 
 from ..errors import Watch, unwatched
 from ..raster import Pixels, Wrap
-from .blur import pad
+from .pad import pad
 
 # A band of this many pixels and what is made of it stay in the cache.
 BAND = 160_000

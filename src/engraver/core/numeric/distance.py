@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import Watch, unwatched
 from ..raster import Pixels, Wrap
-from .blur import pad
+from .pad import pad
 from .split_rows import split_rows
 
 

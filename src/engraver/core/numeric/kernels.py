@@ -1,5 +1,5 @@
 """The compiled loops of the core: relaxing terraces, geodesic distances, and
-splines seen through a map.
+splines, seen through a map or enlarged.
 
 Kept to what no library has; compiled once into the user's cache directory and free of
 the interpreter's lock, without Numba's own threads.
@@ -144,6 +144,30 @@ def spline(coefficients, m, top, bottom, out):  # type: ignore[no-untyped-def]
             out[i, j] = total
 
 
+@_kernel
+def enlarge(coefficients, rows, down, columns, across, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Cubic B-spline ``coefficients`` (H, W) drawn at more pixels, rows ``top`` to ``bottom``.
+
+    ``rows`` and ``columns`` name for every new row and column the first of its four
+    coefficients, ``down`` (4, rows) and ``across`` (4, columns) their weights.
+    """
+    line = np.empty(coefficients.shape[1], np.float32)
+    for i in range(top, bottom):
+        r = rows[i]
+        a, b, c, d = down[0, i], down[1, i], down[2, i], down[3, i]
+        for j in range(line.size):
+            line[j] = (
+                a * coefficients[r, j] + b * coefficients[r + 1, j]
+                + c * coefficients[r + 2, j] + d * coefficients[r + 3, j]
+            )  # fmt: skip
+        for j in range(out.shape[1]):
+            k = columns[j]
+            out[i, j] = (
+                across[0, j] * line[k] + across[1, j] * line[k + 1]
+                + across[2, j] * line[k + 2] + across[3, j] * line[k + 3]
+            )  # fmt: skip
+
+
 def warm() -> None:
     """Compile every kernel (or fetch it from the cache) for the types that are used."""
     grid = np.zeros((4, 4), np.float32)
@@ -151,3 +175,5 @@ def warm() -> None:
     relax(grid, grid.copy(), grid.copy(), link, link, np.float32(0), 1, np.float32(1.5), 0, 4)
     sweep(grid, grid.copy(), np.float32(0.1), 1)
     spline(grid, np.eye(3), 0, 4, grid.copy())
+    first = np.zeros(4, np.int64)
+    enlarge(np.zeros((8, 8), np.float32), first, grid, first, grid, 0, 4, grid.copy())

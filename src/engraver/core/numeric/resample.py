@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from ..raster import Pixels, Wrap
-from .blur import pad
+from .pad import pad
 
 Box = tuple[float, float, float, float]
 _REACH = 4

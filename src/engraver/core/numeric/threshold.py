@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..raster import Pixels, Wrap
 from . import tone, wide
-from .blur import pad
+from .pad import pad
 
 BINS = 256
 # A window of at least twice so many pixels is looked at on a reduced picture.

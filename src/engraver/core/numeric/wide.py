@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 
 from ..raster import Pixels, Wrap
-from .blur import gaussian, pad
+from . import spline
+from .blur import gaussian
 
 # Standard deviations of the narrowest blur that is still made on the reduced picture, in its pixels.
 NARROWEST = 3.0
@@ -46,25 +47,14 @@ def edge_keeping(values: Pixels, sigma: float, grip: float, wrap: Wrap) -> Pixel
     above: Pixels = np.maximum(spread, np.float32(0)).astype(np.float32)
     gain: Pixels = (above / (above + np.float32(grip * grip))).astype(np.float32)
     rows, columns = values.shape
-    by, lift = (
-        enlarged(gaussian(p, sigma / factor, wrap), rows, columns, wrap, cv2.INTER_LINEAR)
-        for p in (gain, mean * (1 - gain))
-    )
+    by, lift = (enlarged(gaussian(p, sigma / factor, wrap), rows, columns, wrap) for p in (gain, mean * (1 - gain)))
     by *= values
     by += lift
     return by
 
 
-def enlarged(small: Pixels, height: int, width: int, wrap: Wrap, way: int = cv2.INTER_CUBIC) -> Pixels:
-    """A reduced picture at full size, pixel centres kept; across a border it wraps or goes on level."""
-    rows, columns = small.shape
-    if (rows, columns) == (height, width):
+def enlarged(small: Pixels, height: int, width: int, wrap: Wrap) -> Pixels:
+    """A smooth reduced picture (H, W) at full size, by the cubic B-spline through it; its corners stay in place."""
+    if small.shape == (height, width):
         return small
-    matrix = np.array(
-        [[columns / width, 0, 1.5 + 0.5 * columns / width], [0, rows / height, 1.5 + 0.5 * rows / height]]
-    )
-    big: Pixels = cv2.warpAffine(
-        pad(small, 2, 2, wrap), matrix, (width, height), flags=way | cv2.WARP_INVERSE_MAP,
-        borderMode=cv2.BORDER_REPLICATE,
-    )  # fmt: skip
-    return big
+    return spline.drawn(spline.coefficients(small, wrap), height, width, wrap)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..errors import BadPicture
 from ..numeric import blur, deband, denoise, harmonic, ruled, specks, tone
+from ..numeric.pad import pad
 from ..params import Params, choice, flag, fraction, grain, number
 from ..raster import Pixels, Raster
 from .kind import StepContext, StepKind
@@ -165,7 +166,7 @@ def _denoise(raster: Raster, params: Denoise, context: StepContext) -> Raster:
             kernel = 3 if params.strength <= 1 else 5
             reach = kernel // 2
             return np.ascontiguousarray(
-                cv2.medianBlur(blur.pad(values, reach, reach, wrap), kernel)[reach:-reach, reach:-reach]
+                cv2.medianBlur(pad(values, reach, reach, wrap), kernel)[reach:-reach, reach:-reach]
             )
         # Non-local means takes its time: until full size is there, its draft is the edge-keeping one.
         if params.method == "edge-keeping" or context.scale < 1:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import model_validator
 
 from ..errors import BadValue
-from ..numeric import distance, monotone, noise, resample, shapes, tone
+from ..numeric import distance, monotone, noise, resample, shapes, tone, wide
 from ..numeric.split_rows import split_rows
 from ..params import (
     CurvePoints,
@@ -270,8 +270,7 @@ def wandering(params: Falloff, deep: Pixels, seed: int, wrap: Wrap) -> Pixels:
         wander = _even(params, wander, small, params.ragged * fade, fade)
     if ratio == 1:
         return wander
-    grown: Pixels = cv2.resize(wander, (columns, rows), interpolation=cv2.INTER_CUBIC)
-    return grown
+    return wide.enlarged(wander, rows, columns, wrap)
 
 
 def _stamped(params: Falloff, deep: Pixels, seed: int, context: StepContext) -> Pixels:

@@ -110,16 +110,14 @@ def _enlarged(sides: form.Sides, raster: Raster, whole: Pixels) -> Pixels:
     """The form at the raster's size; beside an edge every pixel goes with the side whose form is nearest."""
     height, width = raster.height, raster.width
 
-    def drawn(picture: Pixels, way: int) -> Pixels:
-        return wide.enlarged(picture, height, width, raster.wrap, way)
-
-    fits = [drawn(fit, cv2.INTER_CUBIC) for fit in sides.fits]
+    fits = [wide.enlarged(fit, height, width, raster.wrap) for fit in sides.fits]
     if len(fits) == 1:
         return fits[0]
     # A pixel right beside an edge may be on either side of it: the coarse number is only sure a pixel away.
     number = sides.side.astype(np.float32)
     sure = cv2.morphologyEx(number, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) == 0
-    side = drawn(np.where(sure, number, -1).astype(np.float32), cv2.INTER_NEAREST)
+    known = np.where(sure, number, -1).astype(np.float32)
+    side = cv2.resize(known, (width, height), interpolation=cv2.INTER_NEAREST_EXACT)
     result = np.zeros_like(whole)
     for n, fit in enumerate(fits):
         np.copyto(result, fit, where=side == n)

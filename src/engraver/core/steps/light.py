@@ -6,11 +6,10 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any, Literal
 
-import cv2
 import numpy as np
 
 from ..errors import BadPicture, BadValue
-from ..numeric import blur, resample, surface
+from ..numeric import blur, resample, surface, wide
 from ..params import Params, Strokes, choice, fraction, integer, length, reference
 from ..params import strokes as stroke_field
 from ..raster import Pixels, Raster
@@ -113,21 +112,6 @@ def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str
     return {"even": float(even), "varies": varies, **{f"c{n}": float(v) for n, v in enumerate(found)}}
 
 
-def _enlarged(soft: Pixels, height: int, width: int, raster: Raster) -> Pixels:
-    rows, columns = soft.shape
-    if (rows, columns) == (height, width):
-        return soft
-    # Two mirrored pixels around keep the enlarging honest at the border.
-    ring = blur.pad(soft, 2, 2, raster.wrap)
-    scale_y, scale_x = height / rows, width / columns
-    matrix = np.array([[1 / scale_x, 0, 2 + 0.5 / scale_x - 0.5], [0, 1 / scale_y, 2 + 0.5 / scale_y - 0.5]])
-    big: Pixels = cv2.warpAffine(
-        ring, matrix, (width, height), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
-        borderMode=cv2.BORDER_REPLICATE,
-    )  # fmt: skip
-    return big
-
-
 def estimate(raster: Raster, params: EvenLight, context: StepContext) -> Pixels | None:
     """The light at the raster's own size, in its tones; None when the light is even.
 
@@ -161,7 +145,7 @@ def estimate(raster: Raster, params: EvenLight, context: StepContext) -> Pixels 
         soft = blur.gaussian(soft, window / 4, raster.wrap)
     else:
         soft = blur.normalised(small, weight, params.radius * short, raster.wrap)
-    return _enlarged(soft, raster.height, raster.width, raster)
+    return wide.enlarged(soft, raster.height, raster.width, raster.wrap)
 
 
 def _even(raster: Raster, params: EvenLight, context: StepContext) -> Raster:

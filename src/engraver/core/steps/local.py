@@ -47,9 +47,9 @@ def _local(raster: Raster, params: LocalContrast, context: StepContext) -> Raste
     np.maximum(spread, np.float32(usual * 1e-3), out=spread)
     gain = tone.power(np.float32(usual) / spread, params.amount)
     np.clip(gain, 1 / params.limit, params.limit, out=gain)
-    lift = wide.enlarged(mean * (1 - gain), raster.height, raster.width, raster.wrap, cv2.INTER_LINEAR)
+    lift = wide.enlarged(mean * (1 - gain), raster.height, raster.width, raster.wrap)
     context.check()
-    result = wide.enlarged(gain, raster.height, raster.width, raster.wrap, cv2.INTER_LINEAR) * raster.pixels
+    result = wide.enlarged(gain, raster.height, raster.width, raster.wrap) * raster.pixels
     result += lift
     return raster.but(pixels=result)
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..errors import BadPicture
 from ..numeric import blur, slopes, tone, wide
+from ..numeric.pad import pad
 from ..numeric.split_rows import split_rows
 from ..params import Params, choice, fraction, length, number
 from ..raster import Facts, Pixels, Raster
@@ -156,7 +157,7 @@ def _sky(raster: Raster, params: MaskFrom) -> Pixels:
     values = blur.spread(raster.pixels, raster.coverage)
     reach = params.size * raster.shorter / factor
     deep = int(reach) + 2
-    height = blur.pad(wide.reduced(values, factor), deep, deep, raster.wrap)
+    height = pad(wide.reduced(values, factor), deep, deep, raster.wrap)
     height = height * np.float32(params.strength * raster.shorter / factor)
     angles = np.arange(_SKY_WAYS) * 2 * np.pi / _SKY_WAYS
     ways, out = np.stack([np.cos(angles), np.sin(angles)], axis=1), np.empty_like(height)

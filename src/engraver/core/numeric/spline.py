@@ -1,0 +1,65 @@
+"""Smooth pictures enlarged by cubic B-splines, which give ramps and paraboloids back as they are."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..raster import Pixels, Wrap
+from . import kernels
+from .pad import pad
+from .split_rows import split_rows
+
+# What drawing samples as if they were coefficients adds to the variance of a blur, in their pixels squared:
+# that of the cubic B-spline itself.
+VARIANCE = 1 / 3
+_BEYOND = 2
+
+
+def _places(old: int, new: int) -> tuple[NDArray[np.int64], Pixels]:
+    """For each new pixel the first of its four coefficients (in the padded row), and their weights (4, new)."""
+    at = (np.arange(new) + 0.5) * old / new - 0.5
+    first = np.floor(at)
+    t = at - first
+    s = 1 - t
+    weights = np.stack([s**3, 4 - 6 * t * t + 3 * t**3, 4 - 6 * s * s + 3 * s**3, t**3]) / 6
+    return (first + (_BEYOND - 1)).astype(np.int64), weights.astype(np.float32)
+
+
+def drawn(coefficients: Pixels, height: int, width: int, wrap: Wrap) -> Pixels:
+    """The cubic B-spline of some coefficients, at more pixels.
+
+    Parameters
+    ----------
+    coefficients : float32 (H, W) or (H, W, 3)
+        One for each pixel of the small picture; the picture's corners stay where they are.
+    height, width : int
+        Of the result; not less than those of the coefficients.
+    wrap : (bool, bool)
+        Wrapping where it wraps, mirrored elsewhere (the border pixel twice).
+
+    Notes
+    -----
+    M. Unser, "Splines: A Perfect Fit for Signal and Image Processing" (IEEE Signal Processing
+    Magazine 16, 1999). Samples taken for coefficients are blurred by :data:`VARIANCE`; those of
+    :func:`coefficients` are met exactly.
+    """
+    if coefficients.ndim == 3:
+        planes = [drawn(np.ascontiguousarray(coefficients[..., c]), height, width, wrap) for c in range(3)]
+        return np.stack(planes, axis=-1)
+    grown = np.ascontiguousarray(pad(coefficients, _BEYOND, _BEYOND, wrap))
+    columns, across = _places(coefficients.shape[1], width)
+    rows, down = _places(coefficients.shape[0], height)
+    out = np.empty((height, width), np.float32)
+    split_rows(lambda a, b: kernels.enlarge(grown, rows, down, columns, across, a, b, out), height)
+    return out
+
+
+def coefficients(values: Pixels, wrap: Wrap) -> Pixels:
+    """Those whose cubic B-spline goes through the values (H, W)."""
+    from scipy import ndimage
+
+    for axis, wraps in ((0, wrap[1]), (1, wrap[0])):
+        if values.shape[axis] > 1:
+            values = ndimage.spline_filter1d(values, 3, axis, np.float32, mode="grid-wrap" if wraps else "reflect")
+    return values

@@ -1,0 +1,13 @@
+"""What the product says, against what is so: ``./dev truth`` runs it all, the tests the quick part."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import MappingProxyType
+
+from truth import blurs
+from truth.fact import Check
+
+CHECKS: Mapping[str, Check] = MappingProxyType({
+    "blurs": blurs.facts,
+})  # fmt: skip
