@@ -10,12 +10,13 @@ import pytest
 from PIL import Image
 from skimage import data
 
+from conftest import png_bytes
 from engraver.core.engine import Engine, Request, SourceStore, StepFailed
 from engraver.core.engine.line import assemble
 from engraver.core.files.picture import Reading
 from engraver.core.numeric import deband, denoise, harmonic, noise, ruled
 from engraver.core.recipe import Step
-from test_steps import line_of, png_bytes, run
+from lines import line_of, run
 
 
 def test_a_harmonic_function_is_filled_in_exactly() -> None:

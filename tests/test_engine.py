@@ -17,7 +17,7 @@ from engraver.core.params import Params, grain
 from engraver.core.raster import Raster
 from engraver.core.recipe import Plate, Project, Recipe, Source, SourceFile, Step, edits
 from engraver.core.steps import StepContext, StepKind
-from test_steps import line_of
+from lines import line_of
 
 PIXELS = band_limited(300, 400, 0.05, 21)
 LINE = (

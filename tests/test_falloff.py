@@ -17,7 +17,7 @@ from engraver.core.params import Stroke
 from engraver.core.raster import Raster
 from engraver.core.recipe import Step
 from engraver.core.steps import kind_of
-from test_steps import line_of
+from lines import line_of
 from test_tone import run
 
 OUTLINES = ("circle", "oval", "square", "rounded", "polygon", "free", "own")

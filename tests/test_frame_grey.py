@@ -18,7 +18,7 @@ from engraver.core.raster import Facts, Raster
 from engraver.core.recipe import Step
 from engraver.core.steps.frame import Crop, locked
 from engraver.core.steps.grey import by_hues, fading_weights
-from test_steps import line_of, run
+from lines import line_of, run
 
 QUAD = ((0.12, 0.08), (0.9, 0.15), (0.82, 0.93), (0.05, 0.85))
 

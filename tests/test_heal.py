@@ -12,7 +12,7 @@ from engraver.core.engine import Cache, Engine, Request
 from engraver.core.numeric import patch
 from engraver.core.params import Stroke
 from engraver.core.recipe import Step
-from test_steps import line_of, run
+from lines import line_of, run
 
 TEXTURES = {name: getattr(data, name)()[:320, :320].astype(np.float32) / 255 for name in ("brick", "grass", "gravel")}
 

@@ -15,7 +15,7 @@ from engraver.core.numeric import matte, noise
 from engraver.core.params import Stroke
 from engraver.core.raster import Raster
 from engraver.core.recipe import Step
-from test_steps import line_of, run
+from lines import line_of, run
 
 SIDE = 256
 SEEDS = (1, 5, 9)

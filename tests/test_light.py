@@ -6,13 +6,14 @@ import numpy as np
 import pytest
 from skimage import data
 
+from conftest import png_bytes
 from engraver.core.engine import Engine, Request, SourceStore, StepFailed
 from engraver.core.engine.line import assemble
 from engraver.core.files.picture import Reading
 from engraver.core.numeric import resample, surface
 from engraver.core.params import Stroke
 from engraver.core.recipe import Step
-from test_steps import line_of, png_bytes, run
+from lines import line_of, run
 
 
 def lamp(height: int, width: int) -> np.ndarray:

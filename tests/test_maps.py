@@ -14,7 +14,7 @@ from engraver.core.params import Stroke
 from engraver.core.recipe import Step
 from engraver.core.steps import KINDS
 from engraver.core.steps.placed import painted, placed
-from test_steps import line_of
+from lines import line_of
 
 QUAD = ((0.06, 0.04), (0.97, 0.09), (0.93, 0.96), (0.02, 0.9))
 GEOMETRY: list[tuple[str, dict[str, Any]]] = [

@@ -21,8 +21,9 @@ from engraver.core.readiness.normals import normal_map_file
 from engraver.core.recipe import Step
 from engraver.core.steps import StepContext, kind_of
 from engraver.core.steps.shape import form_curve
+from lines import line_of
 from solids import elevations
-from test_steps import HANDS, line_of
+from test_steps import HANDS
 from test_tone import run
 
 

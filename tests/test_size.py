@@ -12,7 +12,7 @@ from engraver.core.numeric import filters
 from engraver.core.raster import Raster
 from engraver.core.recipe import Step
 from engraver.core.steps.size import ruled
-from test_steps import line_of
+from lines import line_of
 from test_tone import open_picture, run
 
 

@@ -10,15 +10,15 @@ import pytest
 
 from conftest import band_limited, png_bytes
 from engraver.core.engine import Cache, Engine, Request, SourceStore
-from engraver.core.engine.line import Line, assemble
-from engraver.core.errors import BadPicture, BadValue, Watch, unwatched
+from engraver.core.engine.line import assemble
+from engraver.core.errors import BadPicture, BadValue
 from engraver.core.files.picture import Reading
 from engraver.core.numeric import resample, slopes
-from engraver.core.params import StepZero, Stroke
-from engraver.core.raster import Facts, Raster
-from engraver.core.recipe import Source, SourceFile, Step
-from engraver.core.sources.picture import level_for, reduced
+from engraver.core.params import Stroke
+from engraver.core.raster import Raster
+from engraver.core.recipe import Step
 from engraver.core.steps import KINDS, StepContext, kind_of
+from lines import line_of, run
 
 HANDS = (
     Stroke.through([(0.3, 0.3), (0.6, 0.5)], 0.1, "raise", strength=0.3), Stroke.through([(0.7, 0.7)], 0.12, "cut"),
@@ -79,36 +79,6 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
 ]  # fmt: skip
 SHAPES = ("bevel", "inflate", "thicken")
 NAMES = [f"{id}-{n}" for n, (id, _) in enumerate(TRIED)]
-
-
-def line_of(pixels: np.ndarray, *steps: Step) -> tuple[Line, Engine]:
-    """A line on a picture of float values, kept exactly by a store that hands out this raster."""
-    store = ArrayStore(pixels, 1 / 255 if any(s.declared.stands_first for s in steps) else None)
-    source = Source(id="src", name="array", files=(SourceFile(sha256="0" * 64),))
-    return assemble(source, Reading(), steps, 1, store), Engine(store)
-
-
-class ArrayStore(SourceStore):
-    """A source store that holds one array instead of files, so that no quantising hides errors."""
-
-    def __init__(self, pixels: np.ndarray, lattice: float | None = None) -> None:
-        super().__init__()
-        self.whole = Raster.of(pixels.copy(), lattice=lattice)
-
-    def key(self, source: Source, reading: StepZero) -> str:
-        return "array"
-
-    def facts(self, source: Source, reading: StepZero) -> Facts:
-        return self.whole.facts()
-
-    def raster(
-        self, source: Source, reading: StepZero, size: tuple[int, int], check: Watch = unwatched, *,
-        coarse: bool = False,
-    ) -> Raster:  # fmt: skip
-        raster = self.whole
-        for _ in range(level_for(raster.facts(), size)):
-            raster = reduced(raster, (raster.height // 2, raster.width // 2))
-        return reduced(raster, size)
 
 
 def fitting(id: str, height: int, width: int, cycles: float, seed: int) -> np.ndarray:
@@ -246,11 +216,6 @@ def test_a_step_switched_off_is_not_there(id: str, values: dict[str, Any]) -> No
 
 
 # -- each step's own truth -----------------------------------------------------------
-
-
-def run(id: str, pixels: np.ndarray, **values: Any) -> Raster:
-    line, engine = line_of(pixels, Step.make(id, **values))
-    return engine.evaluate(line, Request(exact=True)).raster
 
 
 def test_a_straight_crop_is_the_same_pixels() -> None:

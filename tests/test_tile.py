@@ -13,7 +13,7 @@ from engraver.core.raster import Raster
 from engraver.core.recipe import Step
 from engraver.core.steps import kind_of
 from engraver.core.steps.tile import METHODS
-from test_steps import line_of
+from lines import line_of
 from test_tone import context, open_picture, run
 
 

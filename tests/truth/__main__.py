@@ -1,4 +1,4 @@
-"""``python -m truth [--json FILE] [--write docs/truth.md] [NAME...]``: a row per thing; ends with 1 when one is not met."""
+"""``python -m truth [NAME...]``: a row per thing; ends with 1 when one is not met."""
 
 from __future__ import annotations
 
@@ -16,8 +16,8 @@ from truth.fact import Fact
 def _table(found: dict[str, list[Fact]]) -> str:
     lines = [
         "# What is told, against what is so", "",
-        "Made by `./dev truth --write docs/truth.md`, on open pictures that ship in packages and on shapes whose truth",
-        "is known. *Off by* is a distance from the reference, *at most* what it may be.", "",
+        "Made by `./dev truth --write docs/truth.md`, on open pictures that ship in packages and on shapes",
+        "whose truth is known. *Off by* is a distance from the reference, *at most* what it may be.", "",
     ]  # fmt: skip
     for name, facts in found.items():
         lines += [f"## {name.replace('-', ' ').capitalize()}", "", "| thing | against | off by | at most | met |"]

@@ -160,26 +160,36 @@ def pillow(depth, u, step, sweeps, first, last, omega, top, bottom):  # type: ig
 
 
 @_kernel
-def open_sky(height, reach, directions, top, bottom, out):  # type: ignore[no-untyped-def]
-    """Mean over directions of the free angle from the zenith down to the horizon, 0..1 for 0..90 degrees and beyond.
+def open_sky(height, deep, directions, looks, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Mean over directions of the free angle from the zenith down to the horizon, 0..1 for 0..180 degrees.
 
-    ``height`` in pixels. Steps grow with the distance.
+    ``height`` in pixels, ``deep`` pixels larger on every side than ``out``, which must be more
+    than the farthest of the ``looks``: the distances at which it is read, linearly between pixels.
     """
-    rows, columns = height.shape
+    columns = out.shape[1]
+    steep = np.empty(columns, np.float32)
     for i in range(top, bottom):
+        here, row = height[i + deep, deep : deep + columns], out[i]
+        row[:] = 0.0
+        for k in range(directions.shape[0]):
+            steep[:] = -1e9
+            for n in range(looks.size):
+                far = looks[n]
+                y, x = i + deep + directions[k, 1] * far, deep + directions[k, 0] * far
+                r, c = int(np.floor(y)), int(np.floor(x))
+                v, u = np.float32(y - r), np.float32(x - c)
+                # Views that begin at 0: an index that may be negative keeps the loop from the wide registers.
+                a, b = height[r, c : c + columns], height[r, c + 1 : c + 1 + columns]
+                d, e = height[r + 1, c : c + columns], height[r + 1, c + 1 : c + 1 + columns]
+                part = np.float32(1 / far)
+                for j in range(columns):
+                    first = a[j] + u * (b[j] - a[j])
+                    second = d[j] + u * (e[j] - d[j])
+                    steep[j] = max(steep[j], (first + v * (second - first) - here[j]) * part)
+            for j in range(columns):
+                row[j] += np.float32(0.5 - np.arctan(steep[j]) / np.pi)
         for j in range(columns):
-            total = 0.0
-            for k in range(directions.shape[0]):
-                steep, far = -1e9, 1.0
-                while far <= reach:
-                    y, x = i + directions[k, 1] * far, j + directions[k, 0] * far
-                    r, c = int(y + 0.5), int(x + 0.5)
-                    if r < 0 or c < 0 or r >= rows or c >= columns:
-                        break
-                    steep = max(steep, (height[r, c] - height[i, j]) / far)
-                    far = far * 1.35 + 0.4
-                total += 0.5 - np.arctan(max(steep, -1e6)) / np.pi if steep > -1e9 else 0.5
-            out[i, j] = total / directions.shape[0]
+            row[j] /= directions.shape[0]
 
 
 @_kernel
@@ -219,5 +229,5 @@ def warm() -> None:
     columns(b, c, 0, 3, a.copy(), a.copy())
     nearest(a, np.float32(0.5), b, c, 0, 3, a.copy())
     pillow(a, a.copy(), 1.0, 1, 0, 2, 1.0, 0, 3)
-    open_sky(a, 2.0, np.ones((1, 2)), 0, 3, a.copy())
+    open_sky(np.zeros((9, 9), np.float32), 3, np.ones((1, 2)), np.ones(1), 0, 3, np.zeros((3, 3), np.float32))
     brush(np.ones((2, 3)), 1.0, 0.3, 0.5, a.copy())

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..errors import BadPicture
 from ..numeric import blur, slopes, tone, wide
@@ -20,7 +21,8 @@ NOT_NORMALS = 0.2
 UNSURE = 0.02
 _LEAST_BLUE = 0.55
 _SKY_SIDE = 1024
-_SKY_WAYS = 12
+_SKY_WAYS = 16
+_SPACING = 0.1
 
 
 class Slopes(Params):
@@ -149,6 +151,14 @@ def _hollow(raster: Raster, size: float, amount: float, way: float) -> Pixels:
     return found
 
 
+def _looks(reach: float) -> NDArray[np.float64]:
+    """Distances at which a horizon is looked for: every pixel near by, wider apart far off, the last at its reach."""
+    found = [1.0]
+    while found[-1] < reach:
+        found.append(min(reach, found[-1] + max(1.0, _SPACING * found[-1])))
+    return np.array(found)
+
+
 def _sky(raster: Raster, params: MaskFrom) -> Pixels:
     """Openness (R. Yokoyama et al., "Visualizing Topography by Openness", 2002), on about 1024 pixels."""
     from ..numeric import shape_kernels
@@ -156,13 +166,14 @@ def _sky(raster: Raster, params: MaskFrom) -> Pixels:
     factor = max(1, round(raster.shorter / _SKY_SIDE))
     values = blur.spread(raster.pixels, raster.coverage)
     reach = params.size * raster.shorter / factor
-    deep = int(reach) + 2
+    deep = int(reach) + 3
     height = pad(wide.reduced(values, factor), deep, deep, raster.wrap)
     height = height * np.float32(params.strength * raster.shorter / factor)
     angles = np.arange(_SKY_WAYS) * 2 * np.pi / _SKY_WAYS
-    ways, out = np.stack([np.cos(angles), np.sin(angles)], axis=1), np.empty_like(height)
-    split_rows(lambda a, b: shape_kernels.open_sky(height, reach, ways, a, b, out), height.shape[0])
-    inner = np.ascontiguousarray(out[deep:-deep, deep:-deep])
+    ways = np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    inner = np.empty((height.shape[0] - 2 * deep, height.shape[1] - 2 * deep), np.float32)
+    looks = _looks(reach)
+    split_rows(lambda a, b: shape_kernels.open_sky(height, deep, ways, looks, a, b, inner), inner.shape[0])
     open_ = wide.enlarged(inner, raster.height, raster.width, raster.wrap)
     found: Pixels = np.clip((open_ * 2 - 1) * np.float32(params.amount) + np.float32(1), 0, 1)
     return found
