@@ -16,7 +16,7 @@ from engraver.core.recipe import Source, SourceFile, Step
 from engraver.core.sources.picture import level_for, reduced
 
 
-def line_of(pixels: np.ndarray, *steps: Step) -> tuple[Line, Engine]:
+def line_of(pixels: np.ndarray | Raster, *steps: Step) -> tuple[Line, Engine]:
     """A line on a picture of float values, kept exactly by a store that hands out this raster."""
     store = ArrayStore(pixels, 1 / 255 if any(s.declared.stands_first for s in steps) else None)
     source = Source(id="src", name="array", files=(SourceFile(sha256="0" * 64),))
@@ -26,9 +26,9 @@ def line_of(pixels: np.ndarray, *steps: Step) -> tuple[Line, Engine]:
 class ArrayStore(SourceStore):
     """A source store that holds one array instead of files, so that no quantising hides errors."""
 
-    def __init__(self, pixels: np.ndarray, lattice: float | None = None) -> None:
+    def __init__(self, pixels: np.ndarray | Raster, lattice: float | None = None) -> None:
         super().__init__()
-        self.whole = Raster.of(pixels.copy(), lattice=lattice)
+        self.whole = pixels if isinstance(pixels, Raster) else Raster.of(pixels.copy(), lattice=lattice)
 
     def key(self, source: Source, reading: StepZero) -> str:
         return "array"
@@ -46,6 +46,6 @@ class ArrayStore(SourceStore):
         return reduced(raster, size)
 
 
-def run(id: str, pixels: np.ndarray, **values: Any) -> Raster:
+def run(id: str, pixels: np.ndarray | Raster, **values: Any) -> Raster:
     line, engine = line_of(pixels, Step.make(id, **values))
     return engine.evaluate(line, Request(exact=True)).raster

@@ -67,9 +67,9 @@ def test_the_outer_ring_is_zero_to_the_last_bit(zero: str, by: str, moved: tuple
     *(("polygon", {"corners": n, "turn": 11.0}, n / 2 * 90**2 * math.sin(2 * math.pi / n)) for n in (3, 5, 6, 12)),
 ])  # fmt: skip
 def test_outlines_have_the_areas_of_their_forms(outline: str, more: dict[str, Any], area: float) -> None:
-    """Elementary geometry; the margin is 10 of 200 pixels, and half a pixel more keeps the ring clear."""
-    found = cover(200, 300, outline=outline, margin=0.0475, fade=0.0, ragged=0.0, **more)
-    assert float(found.sum()) == pytest.approx(area, rel=0.004)
+    """Elementary geometry; the margin is 10 of 200 pixels."""
+    found = cover(200, 300, outline=outline, margin=0.05, fade=0.0, ragged=0.0, **more)
+    assert float(found.sum()) == pytest.approx(area, rel=0.001)
 
 
 def test_a_side_that_is_off_does_not_fade_and_goes_on_repeating() -> None:
@@ -89,7 +89,7 @@ def test_a_side_that_is_off_does_not_fade_and_goes_on_repeating() -> None:
 def test_the_fade_is_as_wide_as_asked_and_its_middle_is_half() -> None:
     """A square's depth is the distance to its nearest side; a smoothstep is a half at the middle."""
     found = cover(100, 100, outline="square", margin=0.1, fade=0.2, ragged=0.0)
-    depth = np.arange(50) - 10.0
+    depth = np.arange(50) + 0.5 - 10.0
     t = np.clip(depth / 20, 0, 1)
     assert np.abs(found[50, :50] - t * t * (3 - 2 * t)).max() < 1e-5
 

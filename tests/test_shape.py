@@ -98,8 +98,10 @@ def test_bevels_of_both_sides_and_up_to_the_ridge() -> None:
     cords = run("bevel", mask_of("bar", 300), ridge=True, form="round").pixels
     t = np.clip(depth_of("bar", 300) / 0.083, 0, 1)
     assert np.abs(cords - np.sqrt(t * (2 - t)))[t > 0.2].max() < 0.02 and cords.max() > 0.98
-    mid = run("bevel", Raster.of(disc.pixels, zero="mid"), form="straight").pixels
-    assert mid.min() == pytest.approx(0.5, abs=1e-6) and mid.max() == pytest.approx(1)
+    raised = run("bevel", disc, form="straight").pixels
+    for way in (0.5, -0.5):
+        mid = run("bevel", Raster.of(0.5 + way * disc.pixels, zero="mid"), form="straight").pixels
+        assert np.abs(mid - 0.5 - way * raised).max() < 1e-5
 
 
 @pytest.mark.parametrize("side", [256, 512])

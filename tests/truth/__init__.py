@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from types import MappingProxyType
 
-from truth import blurs, slopes
+from truth import blurs, borders, slopes
 from truth.fact import Check
 
 CHECKS: Mapping[str, Check] = MappingProxyType({
-    "blurs": blurs.facts, "slopes": slopes.facts,
+    "blurs": blurs.facts, "slopes": slopes.facts, "borders": borders.facts,
 })  # fmt: skip

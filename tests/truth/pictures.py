@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import cv2
 import numpy as np
 import skimage.color
 import skimage.data
@@ -32,3 +33,12 @@ def grey(name: str) -> NDArray[np.float32]:
     tones = (skimage.color.rgb2gray(stored) if stored.ndim == 3 else stored / 255).astype(np.float32)
     tones.flags.writeable = False
     return tones
+
+
+def square(name: str, side: int) -> NDArray[np.float32]:
+    """Its middle square, tones 0..1, at (side, side)."""
+    tones = grey(name)
+    least = min(tones.shape)
+    top, left = (n - least >> 1 for n in tones.shape)
+    part = np.ascontiguousarray(tones[top : top + least, left : left + least])
+    return cv2.resize(part, (side, side), interpolation=cv2.INTER_AREA if side < least else cv2.INTER_CUBIC)

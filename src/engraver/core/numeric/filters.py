@@ -30,17 +30,40 @@ def mitchell(x: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(a < 1, near, np.where(a < 2, far, 0.0))
 
 
-_KERNELS: dict[str, tuple[_Kernel, int]] = {"lanczos": (lanczos4, _LOBES), "mitchell": (mitchell, 2)}
+def tent(x: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Linear between two samples; where it widens, a mean whose weights fall off evenly."""
+    made: NDArray[np.float64] = np.maximum(1 - np.abs(x), 0.0)
+    return made
+
+
+_KERNELS: dict[str, tuple[_Kernel, int]] = {
+    "lanczos": (lanczos4, _LOBES), "mitchell": (mitchell, 2), "tent": (tent, 1),
+}  # fmt: skip
+
+
+def _post_matrix(old: int, new: int, name: str) -> Any:
+    """As :func:`_matrix` for posts: the first and the last are those of the old ones, and they alone."""
+    made = _weights(np.arange(new) * (old - 1) / (new - 1), max(1.0, (old - 1) / (new - 1)), old, name, False)
+    made = made.tolil()
+    for row, column in ((0, 0), (new - 1, old - 1)):
+        made[row] = 0
+        made[row, column] = 1
+    return made.tocsr()
 
 
 @lru_cache(maxsize=4)
-def _matrix(old: int, new: int, name: str, wraps: bool) -> Any:
+def _matrix(old: int, new: int, name: str, wraps: bool, grid: bool = False) -> Any:
     """Sparse (new, old): the weights of old pixels in each new one; the kernel widens when it gets smaller."""
+    if grid:
+        return _post_matrix(old, new, name)
+    return _weights((np.arange(new) + 0.5) * old / new - 0.5, max(1.0, old / new), old, name, wraps)
+
+
+def _weights(centre: NDArray[np.float64], scale: float, old: int, name: str, wraps: bool) -> Any:
     from scipy import sparse
 
     kernel, reach = _KERNELS[name]
-    scale = max(1.0, old / new)
-    centre = (np.arange(new) + 0.5) * old / new - 0.5
+    new = len(centre)
     first = np.floor(centre - reach * scale).astype(int)
     taps = int(np.ceil(2 * reach * scale)) + 2
     at = first[:, None] + np.arange(taps)[None]
@@ -56,11 +79,11 @@ def _matrix(old: int, new: int, name: str, wraps: bool) -> Any:
     return made.tocsr()
 
 
-def _along(values: Pixels, new: int, axis: int, name: str, wraps: bool) -> Pixels:
+def _along(values: Pixels, new: int, axis: int, name: str, wraps: bool, grid: bool = False) -> Pixels:
     old = values.shape[axis]
     if new == old:
         return values
-    weights = _matrix(old, new, name, wraps)
+    weights = _matrix(old, new, name, wraps, grid)
     moved = np.ascontiguousarray(np.moveaxis(values, axis, 0))
     made = (weights @ moved.reshape(old, -1)).reshape(new, *moved.shape[1:])
     return np.ascontiguousarray(np.moveaxis(made, 0, axis), dtype=np.float32)
@@ -86,7 +109,25 @@ def _enlarged(values: Pixels, rows: int, columns: int, wrap: Wrap) -> Pixels:
     return made
 
 
-def by_filter(values: Pixels, rows: int, columns: int, name: Filter, wrap: Wrap = (False, False)) -> Pixels:
+def _posts(values: Pixels, rows: int, columns: int, name: Filter) -> Pixels:
+    """Posts at other distances; where old ones lie at all the new places, they are taken as they are."""
+    for axis, new in ((0, rows), (1, columns)):
+        old = values.shape[axis]
+        if new == old:
+            continue
+        every, rest = divmod(old - 1, new - 1)
+        if name == "nearest" or (name == "auto" and every and not rest):
+            at = np.rint(np.arange(new) * (old - 1) / (new - 1)).astype(np.intp)
+            values = np.ascontiguousarray(np.take(values, at, axis))
+            continue
+        way = {"auto": "lanczos" if new > old else "tent", "area": "tent"}.get(name, name)
+        values = _along(values, new, axis, way, False, grid=True)
+    return values
+
+
+def by_filter(
+    values: Pixels, rows: int, columns: int, name: Filter, wrap: Wrap = (False, False), *, grid: bool = False
+) -> Pixels:
     """Another number of pixels for an (H, W) or (H, W, 3) array.
 
     Parameters
@@ -94,8 +135,13 @@ def by_filter(values: Pixels, rows: int, columns: int, name: Filter, wrap: Wrap 
     name : {"auto", "area", "lanczos", "mitchell", "nearest"}
         "auto" averages areas down and takes Lanczos up. Lanczos and Mitchell widen with the
         reduction, so that nothing aliases; area joins linearly where it enlarges.
+    grid : bool
+        The pixels are posts: the outermost stay where they are and as they are. "auto" takes every
+        n-th post where that fits, and area is a tent.
     """
     old_rows, old_columns = values.shape[:2]
+    if grid and min(rows, columns, old_rows, old_columns) > 1:
+        return _posts(values, rows, columns, name)
     if (old_rows, old_columns) == (rows, columns):
         return values
     if name == "nearest":

@@ -13,6 +13,8 @@ Corners = tuple[tuple[float, float], tuple[float, float], tuple[float, float], t
 _SIDE = 400
 _GRID = 64
 _SMALLEST = 0.15
+# What stands less than this share of the range off the ground is none of the subject: half a level of 8 bits.
+NOTHING = 0.5 / 255
 
 
 def _in_order(quad: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -99,13 +101,23 @@ def what_is_there(values: Pixels, coverage: Pixels | None, zero: float) -> Pixel
 
 
 def apart(values: Pixels, coverage: Pixels | None, zero: float) -> Pixels:
-    """How far each pixel lies from the ground: from zero where there is coverage, else from the ring's median."""
+    """How far each pixel stands off the ground: zero where there is coverage, else the ring's median."""
     if coverage is not None and float(coverage.min()) < 0.5:
         ground = zero
     else:
         ground = float(np.median(np.concatenate([values[0], values[-1], values[:, 0], values[:, -1]])))
     found: Pixels = np.abs(values - np.float32(ground))
-    return found
+    return found if coverage is None else found * coverage
+
+
+def reach_of(apart: Pixels) -> tuple[float, float, float, float] | None:
+    """Left, top, right, bottom, as shares, outside of which the picture lies within :data:`NOTHING` of its ground.
+
+    None when there is no such box: the subject runs over the border, or the ground is uneven.
+    """
+    there = (apart > NOTHING * float(apart.max())).astype(np.float32)
+    ring = max(float(part.max()) for part in (there[0], there[-1], there[:, 0], there[:, -1]))
+    return None if ring else box_of(there)
 
 
 def box_of(weight: Pixels) -> tuple[float, float, float, float] | None:

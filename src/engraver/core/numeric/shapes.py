@@ -85,15 +85,20 @@ def _oval(x: Pixels, y: Pixels, hx: float, hy: float) -> Pixels:
     return deep
 
 
-def depth(height: int, width: int, form: Form, half_pixel: float = 0.0) -> Pixels:
+def inset(share: float, side: int) -> float:
+    """A share of a side in pixels, whole where it was meant to be: 8 of 500 px are 8, not 8.0000001."""
+    return round(share * side * 1024) / 1024
+
+
+def depth(height: int, width: int, form: Form, ring: float = 0.0) -> Pixels:
     """Distance from each pixel's centre to the outline, positive inside, in pixels.
 
     Parameters
     ----------
     height, width : int
     form : Form
-    half_pixel : float
-        The outline lies so many pixels further inside.
+    ring : float
+        No pixel within so many pixels of the picture's own borders lies inside.
 
     Notes
     -----
@@ -102,7 +107,7 @@ def depth(height: int, width: int, form: Form, half_pixel: float = 0.0) -> Pixel
     picture's own borders, wherever the outline was moved to.
     """
     short = min(height, width)
-    inset = form.margin * short + half_pixel
+    margin = inset(form.margin, short)
     cx, cy = form.centre[0] * width, form.centre[1] * height
     x: Pixels = np.arange(width, dtype=np.float32) + np.float32(0.5 - cx)
     y: Pixels = (np.arange(height, dtype=np.float32) + np.float32(0.5 - cy))[:, None]
@@ -110,8 +115,8 @@ def depth(height: int, width: int, form: Form, half_pixel: float = 0.0) -> Pixel
         c, s = (np.float32(f(np.radians(form.turn))) for f in (np.cos, np.sin))
         x, y = x * c + y * s, y * c - x * s
     full = form.fill or form.outline == "oval"
-    hx, hy = ((width if full else short) / 2 - inset, (height if full else short) / 2 - inset)
-    half = np.float32(short / 2 - inset)
+    hx, hy = ((width if full else short) / 2 - margin, (height if full else short) / 2 - margin)
+    half = np.float32(short / 2 - margin)
     if form.outline == "circle":
         deep: Pixels = half - np.sqrt(x * x + y * y)
     elif form.outline == "oval":
@@ -124,14 +129,14 @@ def depth(height: int, width: int, form: Form, half_pixel: float = 0.0) -> Pixel
             np.minimum(deep, apothem - (x * np.float32(np.sin(angle)) - y * np.float32(np.cos(angle))), out=deep)
     else:
         deep = _box(x, y, form, (hx, hy), short)
-    return np.minimum(deep, from_borders(height, width, form.walled, half_pixel))
+    return np.minimum(deep, from_borders(height, width, form.walled, ring))
 
 
-def from_borders(height: int, width: int, sides: Sides = ALL_SIDES, half_pixel: float = 0.0) -> Pixels:
-    """Distance of every pixel's centre from the picture's borders that count, less ``half_pixel``; in pixels."""
+def from_borders(height: int, width: int, sides: Sides = ALL_SIDES, less: float = 0.0) -> Pixels:
+    """Distance of every pixel's centre from the picture's borders that count, ``less`` some; in pixels."""
     far = np.float32(_AWAY * min(height, width))
-    x = np.arange(width, dtype=np.float32) + np.float32(0.5 - half_pixel)
-    y = np.arange(height, dtype=np.float32) + np.float32(0.5 - half_pixel)
+    x = np.arange(width, dtype=np.float32) + np.float32(0.5 - less)
+    y = np.arange(height, dtype=np.float32) + np.float32(0.5 - less)
     left, top, right, bottom = sides
     across = np.minimum(x if left else far, x[::-1] if right else far)
     down = np.minimum(y if top else far, y[::-1] if bottom else far)

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..errors import BadValue
 from ..files.write import EXTENSIONS, UNSIGNED, Signed, encode
-from ..numeric import resample
+from ..numeric.sizing import to_size
 from ..pressing.tip import heights
 from ..raster import ZERO_LEVEL, Pixels, Raster, Wrap
 from .destinations import Destination
@@ -121,8 +121,7 @@ def deliver(
     longer = max(raster.width, raster.height)
     if side is not None and side != longer:
         rows, columns = (max(1, round(n * side / longer)) for n in (raster.height, raster.width))
-        pixels, cover = resample.with_coverage(raster.pixels, raster.coverage, rows, columns, raster.wrap)
-        raster = raster.but(pixels=pixels, coverage=cover)
+        raster = to_size(raster, rows, columns, grid=destination.sizes.rule == "power-of-two-plus-one")
     values = raster.flat()
     if raster.zero != destination.zero:
         if destination.zero == "mid":
@@ -137,22 +136,19 @@ def deliver(
     dark = (destination.raises == "black") != reverse
     alpha = ink = None
     if destination.channels == "grey+alpha":
-        alpha, ink = _clear(values, raster, destination, dark)
+        alpha, ink = _clear(values, destination, dark)
     if dark:
         values = np.float32(1) - values
     return Delivered(values, destination, reverse, alpha, ink, raster.wrap)
 
 
-def _clear(values: Pixels, raster: Raster, destination: Destination, dark: bool) -> tuple[Pixels, Pixels]:
-    """Transparency and ink: the coverage where there is one, else how far the tone lies from zero, in full ink."""
+def _clear(values: Pixels, destination: Destination, dark: bool) -> tuple[Pixels, Pixels]:
+    """Transparency and ink: how far the tone lies from zero, in one full ink (in two where zero is mid-grey)."""
     level = np.float32(ZERO_LEVEL[destination.zero])
-    if raster.coverage is not None and raster.zero == destination.zero:
-        alpha, ink = raster.coverage, raster.pixels
-    else:
-        away = values - level
-        alpha = np.clip(np.abs(away) / np.float32(1 - level), 0, 1)
-        ink = (away > 0).astype(np.float32)
-    return alpha, np.float32(1) - ink if dark else ink
+    away = (values - level) / np.float32(1 - level)
+    alpha: Pixels = np.clip(np.abs(away) if level else away, 0, 1)
+    raises = away > 0 if level else np.ones_like(values, bool)
+    return alpha, (raises != dark).astype(np.float32)
 
 
 def zero_level(destination: Destination, reverse: bool = False) -> float:

@@ -182,17 +182,15 @@ def _silhouette(params: Falloff, raster: Raster) -> tuple[Pixels, float]:
 def _depth(params: Falloff, raster: Raster, context: StepContext, finer: int) -> Pixels:
     """Distance inside the outline in pixels, at ``finer`` times the raster's size."""
     rows, columns = raster.height * finer, raster.width * finer
-    # Half a full-size pixel inwards: the outermost ring's centres then lie on the outline at
-    # the latest, and are zero to the last bit whatever the margin.
-    half = 0.5 * min(rows, columns) / context.facts.shorter
+    # The outermost ring of a full-size plate is zero to the last bit, whatever the margin.
+    ring = min(rows, columns) / context.facts.shorter
     form = form_of(params)
     if form is not None:
-        return shapes.depth(rows, columns, form, half)
+        return shapes.depth(rows, columns, form, ring)
     if params.outline == "free":
         if not params.strokes:
-            return shapes.from_borders(rows, columns, half_pixel=half) - np.float32(
-                params.margin * min(rows, columns)
-            )
+            margin = max(ring, shapes.inset(params.margin, min(rows, columns)))
+            return shapes.from_borders(rows, columns, less=margin)
         values, level, rim = _drawn(params, raster, context), 0.5, _RIM
     else:
         (values, level), rim = _silhouette(params, raster), 0.0
@@ -202,7 +200,7 @@ def _depth(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
     inside -= np.float32(params.margin * raster.shorter + rim)
     if finer > 1:
         inside = cv2.resize(inside, (columns, rows), interpolation=cv2.INTER_LINEAR) * np.float32(finer)
-    deep: Pixels = np.minimum(inside, shapes.from_borders(rows, columns, half_pixel=half))
+    deep: Pixels = np.minimum(inside, shapes.from_borders(rows, columns, less=ring))
     return deep
 
 
@@ -309,7 +307,7 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
         else:
             wander = wandering(params, deep, seed, context.out.wrap)
         context.check()
-    cut = params.fade * context.facts.shorter < 1  # under one full-size pixel: a clean cut
+    cut = params.fade * context.facts.shorter < 1  # under one full-size pixel: a clean cut, by area
 
     def faded(first: int, end: int) -> None:
         for top in range(first, end, _BAND):  # bands that stay in the cache
@@ -317,7 +315,8 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
             if wander is not None:
                 part -= wander[top : min(top + _BAND, end)] * np.float32(params.ragged * fade)
             if cut:
-                part[...] = part > 0
+                part += np.float32(0.5)
+                np.clip(part, 0, 1, out=part)
                 continue
             outside = part <= 0 if params.profile == "free" else None  # such a profile may start above zero
             part *= np.float32(1 / fade)

@@ -210,19 +210,29 @@ class Centre(Params):
 
 
 def _centre_measure(raster: Raster, params: Centre, context: StepContext) -> dict[str, float]:
-    weight = framing.what_is_there(_grey(raster), raster.coverage, ZERO_LEVEL[raster.zero])
-    box = framing.box_of(weight)
+    grey, level = _grey(raster), ZERO_LEVEL[raster.zero]
+    weight = framing.what_is_there(grey, raster.coverage, level)
+    apart = framing.apart(grey, raster.coverage, level)
+    found = framing.reach_of(apart)
+    box = found or framing.box_of(weight)
     if box is None:
         raise BadPicture("There is nothing to centre", "the whole plate is empty", "Switch the step off")
     left, top, right, bottom = box
     x, y = (left + right) / 2, (top + bottom) / 2
     if params.by == "heights":
-        weight = weight * framing.apart(_grey(raster), raster.coverage, ZERO_LEVEL[raster.zero])
+        weight = apart if found is not None else weight * apart
     if params.by != "box":
         total = max(float(weight.sum()), 1e-9)
         x = float((weight.sum(axis=0) * (np.arange(raster.width) + 0.5)).sum()) / total / raster.width
         y = float((weight.sum(axis=1) * (np.arange(raster.height) + 0.5)).sum()) / total / raster.height
-    return {"x": x, "y": y, "left": left, "top": top, "right": right, "bottom": bottom}
+    ends = float(found is not None)
+    return {"x": x, "y": y, "left": left, "top": top, "right": right, "bottom": bottom, "ends": ends}
+
+
+def _centre_tells(params: Centre, autos: Mapping[str, float]) -> str:
+    if not autos or autos["ends"]:
+        return ""
+    return "It has no end within the picture: what stands out most was centred, and some lies in the margin."
 
 
 def _centre_matrix(params: Centre, facts: Facts, autos: Mapping[str, float] = NOTHING) -> Matrix:
@@ -246,5 +256,5 @@ def _centre(raster: Raster, params: Centre, context: StepContext) -> Raster:
 CENTRE = StepKind(
     id="centre", name="Centre", group="frame", help="Brings what is there to the middle, scaled to a margin.",
     params=Centre, apply=_centre, extent=lambda p, facts: _moved(facts), matrix=_centre_matrix,
-    takes="any", gives="any", agreement="scales", measure=_centre_measure,
+    takes="any", gives="any", agreement="scales", measure=_centre_measure, tells=_centre_tells,
 )  # fmt: skip

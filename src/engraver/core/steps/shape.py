@@ -14,7 +14,8 @@ from pydantic import model_validator
 from ..errors import BadPicture
 from ..numeric import blur, distance, monotone, resample, tone
 from ..params import CurvePoints, Params, choice, curve, flag, fraction, length
-from ..raster import ZERO_LEVEL, Pixels, Raster
+from ..pressing.tip import heights
+from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
 from .contrast import check_points
 from .kind import StepContext, StepKind, toned_extent
 
@@ -50,7 +51,7 @@ def form_curve(t: Pixels, form: Form, points: CurvePoints) -> Pixels:
 
 
 class Bevel(Params):
-    level: float = fraction(0.5, 0.01, 0.99, "Border at", "The tone at which a shape begins.")
+    level: float = fraction(0.5, 0.01, 0.99, "Border at", "The height at which a shape begins.")
     side: Literal["inside", "outside", "both"] = choice(
         "inside", {"inside": "Inside", "outside": "Outside", "both": "Both"}, "Side",
         "From the border into the shape, away from it, or across it.",
@@ -79,7 +80,7 @@ class Bevel(Params):
 
 def _depth(raster: Raster, level: float, context: StepContext) -> Pixels:
     """Signed distance in pixels, positive inside the shapes. Raises BadPicture where there is no border."""
-    values = blur.spread(raster.pixels, raster.coverage)
+    values = raster.pixels
     above = values >= np.float32(level)
     if above.all() or not above.any():
         what = "All of the plate is one shape" if above.all() else "There is no shape on the plate"
@@ -87,6 +88,33 @@ def _depth(raster: Raster, level: float, context: StepContext) -> Pixels:
             what, f"no tone crosses {level * 100:.0f} %", "Set the border's tone, or add a threshold before"
         )
     return distance.signed(values, level, raster.wrap, context.check)
+
+
+def _standing(work: Apply) -> Apply:
+    """Work on heights over the ground: what is not covered is ground, and what cuts is shaped as what raises is."""
+
+    def worked(height: Pixels, raster: Raster, params: Any, context: StepContext) -> Pixels:
+        return work(Raster.of(height, wrap=raster.wrap), params, context).pixels
+
+    def apply(raster: Raster, params: Any, context: StepContext) -> Raster:
+        height = heights(raster.flat(), raster.zero)
+        if raster.zero == "black":
+            return raster.but(pixels=worked(height, raster, params, context), coverage=None)
+        total, trouble = np.full_like(height, ZERO_LEVEL[raster.zero]), []
+        for way in (np.float32(0.5), np.float32(-0.5)):
+            try:
+                total += way * worked(np.maximum(height * (2 * way), 0), raster, params, context)
+            except BadPicture as error:
+                trouble.append(error)
+        if len(trouble) == 2:
+            raise trouble[0]
+        return raster.but(pixels=total, coverage=None)
+
+    return apply
+
+
+def _shaped_extent(params: Params, facts: Facts) -> Facts:
+    return toned_extent(params, facts).but(coverage=False)
 
 
 def _finely(work: Apply) -> Apply:
@@ -134,25 +162,17 @@ def _bevel(raster: Raster, params: Bevel, context: StepContext) -> Raster:
     height = form_curve(np.clip(t, 0, 1), params.form, params.points)
     if params.keep > 0:
         height = height * (1 - np.float32(params.keep) * (1 - np.clip(raster.pixels, 0, 1)))
-    return raster.but(pixels=_on_zero(height, raster))
-
-
-def _on_zero(height: Pixels, raster: Raster) -> Pixels:
-    """Heights 0..1 standing on the grey that is zero."""
-    zero = np.float32(ZERO_LEVEL[raster.zero])
-    if zero == 0:
-        return height.astype(np.float32)
-    return (height * (1 - zero) + zero).astype(np.float32)
+    return raster.but(pixels=height.astype(np.float32, copy=False))
 
 
 BEVEL = StepKind(
     id="bevel", name="Bevel", group="relief", help="Height by the distance from the border of a shape or line.",
-    params=Bevel, apply=_finely(_bevel), extent=toned_extent, agreement="grain", editor="form",
+    params=Bevel, apply=_finely(_standing(_bevel)), extent=_shaped_extent, agreement="grain", editor="form",
 )  # fmt: skip
 
 
 class Inflate(Params):
-    level: float = fraction(0.5, 0.01, 0.99, "Border at", "The tone at which a shape begins.")
+    level: float = fraction(0.5, 0.01, 0.99, "Border at", "The height at which a shape begins.")
     height: float = fraction(1.0, 0.0, 1.0, "Height", "Of the highest pillow.")
     fullness: float = fraction(0.5, 0.2, 1.0, "Fullness", "Low is full to the border, 50 % round, high is pointed.")
     alike: bool = flag(False, "All alike", "Every shape as high as the largest.")
@@ -170,19 +190,19 @@ def _inflate(raster: Raster, params: Inflate, context: StepContext) -> Raster:
     else:
         solved = solved / np.float32(max(float(solved.max()), 1e-6))
     height = tone.power(solved, params.fullness) * np.float32(params.height)
-    return raster.but(pixels=_on_zero(height, raster))
+    return raster.but(pixels=height.astype(np.float32, copy=False))
 
 
 INFLATE = StepKind(
     id="inflate", name="Inflate", group="relief", help="A pillow over each shape, full in its middle.",
-    params=Inflate, apply=_finely(_inflate), extent=toned_extent, agreement="grain",
+    params=Inflate, apply=_finely(_standing(_inflate)), extent=_shaped_extent, agreement="grain",
 )  # fmt: skip
 
 
 class Thicken(Params):
     by: float = length(0.004, -0.2, 0.2, "By", "Shapes grow, or shrink below 0, by this on every side.", step=0.0005,
                        soft=(-0.03, 0.03))  # fmt: skip
-    level: float = fraction(0.5, 0.01, 0.99, "Border at", "The tone at which a shape begins.")
+    level: float = fraction(0.5, 0.01, 0.99, "Border at", "The height at which a shape begins.")
     edge: float = length(0.0, 0.0, 0.1, "Soft edge", "Width of the ramp at the new border; 0 for a pixel.",
                          step=0.0005, soft=(0.0, 0.02))  # fmt: skip
 
@@ -194,12 +214,12 @@ def _thicken(raster: Raster, params: Thicken, context: StepContext) -> Raster:
     depth += np.float32(params.by * raster.shorter)
     depth *= np.float32(1 / ramp)
     depth += np.float32(0.5)
-    return raster.but(pixels=_on_zero(np.clip(depth, 0, 1), raster))
+    return raster.but(pixels=np.clip(depth, 0, 1))
 
 
 THICKEN = StepKind(
     id="thicken", name="Thicken", group="relief", help="Shapes and lines grow or shrink by a length.",
-    params=Thicken, apply=_finely(_thicken), extent=toned_extent, agreement="grain",
+    params=Thicken, apply=_finely(_standing(_thicken)), extent=_shaped_extent, agreement="grain",
 )  # fmt: skip
 
 

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import Literal
 
 import cv2
 import numpy as np
 
-from ..numeric import blur, detail, filters, resample
+from ..numeric import blur, detail, filters, resample, sizing
+from ..numeric.pad import pad
 from ..params import Params, choice, fraction, integer
 from ..raster import Facts, Pixels, Raster
 from .kind import NOTHING, Matrix, StepContext, StepKind
@@ -62,21 +64,52 @@ def _extent(params: Size, facts: Facts) -> Facts:
 
 def _matrix(params: Size, facts: Facts, autos: Mapping[str, float] = NOTHING) -> Matrix:
     width, height = _target(params, facts)
-    return np.diag([width / facts.width, height / facts.height, 1.0])
+    if not _grid(params, width, height, facts):
+        return np.diag([width / facts.width, height / facts.height, 1.0])
+    x, y = (width - 1) / (facts.width - 1), (height - 1) / (facts.height - 1)
+    return np.array([[x, 0, 0.5 - 0.5 * x], [0, y, 0.5 - 0.5 * y], [0, 0, 1.0]])
+
+
+def _grid(params: Size, width: int, height: int, facts: Facts) -> bool:
+    """Whether its pixels are the posts of a terrain grid."""
+    return params.rule == "power-of-two-plus-one" and min(width, height, facts.width, facts.height) > 1
 
 
 def _size(raster: Raster, params: Size, context: StepContext) -> Raster:
     rows, columns = context.size
     if (raster.height, raster.width) == (rows, columns):
         return raster
-    pixels, cover = resample.through(
-        raster.pixels,
-        raster.coverage,
-        lambda plane: filters.by_filter(plane, rows, columns, params.filter, raster.wrap),
-    )  # fmt: skip
+    grid = _grid(params, context.out.width, context.out.height, context.facts)
+    if grid and context.scale < 1:
+        return _preview_of_posts(raster, context)
+    sized = sizing.to_size(raster, rows, columns, params.filter, grid=grid)
     if params.hold > 0 and rows < raster.height:
-        pixels = blur.spread(pixels, cover)
+        pixels = blur.spread(sized.pixels, sized.coverage)
         pixels = pixels + np.float32(params.hold * context.autos.get("held", 0.0)) * _lost(pixels, raster)
+        still = sizing.still_sides(sized)
+        for side in still if sized.coverage is None else ():
+            pixels[side] = sized.pixels[side]
+        return sized.but(pixels=pixels)
+    return sized
+
+
+def _beyond(count: int, full: int, new: int) -> float:
+    """Half a new post's width less half an old one's, in pixels of a preview that is ``count`` wide."""
+    return ((full - 1) / (new - 1) - 1) / 2 * count / full
+
+
+def _preview_of_posts(raster: Raster, context: StepContext) -> Raster:
+    """Posts lie half a new pixel beyond where cells would: a preview is cut from that much wider a picture."""
+    rows, columns = context.size
+    across = _beyond(raster.width, context.facts.width, context.out.width)
+    down = _beyond(raster.height, context.facts.height, context.out.height)
+    deep = max(1, math.ceil(max(across, down)))
+    box = (deep - across, deep - down, deep + raster.width + across, deep + raster.height + down)
+
+    def cut(plane: Pixels) -> Pixels:
+        return resample.lanczos(pad(plane, deep, deep, (False, False)), rows, columns, box)
+
+    pixels, cover = resample.through(raster.pixels, raster.coverage, cut)
     return raster.but(pixels=pixels, coverage=cover)
 
 
