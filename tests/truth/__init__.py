@@ -8,6 +8,10 @@ from types import MappingProxyType
 from truth import blurs, borders, slopes
 from truth.fact import Check
 
-CHECKS: Mapping[str, Check] = MappingProxyType({
-    "blurs": blurs.facts, "slopes": slopes.facts, "borders": borders.facts,
-})  # fmt: skip
+CHECKS: Mapping[str, Check] = MappingProxyType(
+    {
+        "blurs": blurs.facts,
+        "slopes": slopes.facts,
+        "borders": borders.facts,
+    }
+)

@@ -10,21 +10,28 @@ from pathlib import Path
 import click
 
 from truth import CHECKS
-from truth.fact import Fact
+from truth.fact import Fact, worst
 
 
 def _table(found: dict[str, list[Fact]]) -> str:
     lines = [
-        "# What is told, against what is so", "",
+        "# What is told, against what is so",
+        "",
         "Made by `./dev truth --write docs/truth.md`, on open pictures that ship in packages and on shapes",
-        "whose truth is known. *Off by* is a distance from the reference, *at most* what it may be.", "",
-    ]  # fmt: skip
+        "whose truth is known. *Off by* is a distance from the reference, *at most* what it may be.",
+        "",
+    ]
     for name, facts in found.items():
-        lines += [f"## {name.replace('-', ' ').capitalize()}", "", "| thing | against | off by | at most | met |"]
-        lines += ["| --- | --- | ---: | ---: | --- |"]
         lines += [
-            f"| {f.thing} | {f.reference} | {f.error:.3g} | {f.target:.3g} | {'yes' if f.met else '**no**'} |"
-            for f in facts
+            f"## {name.replace('-', ' ').capitalize()}",
+            "",
+            "| thing | against | cases | worst case | off by | at most | met |",
+        ]
+        lines += ["| --- | --- | ---: | --- | ---: | ---: | --- |"]
+        lines += [
+            f"| {f.thing} | {f.reference} | {count} | {f.case} | {f.error:.3g} | {f.target:.3g} | "
+            f"{'yes' if f.met else '**no**'} |"
+            for f, count in worst(facts)
         ]
         lines.append("")
     return "\n".join(lines)
@@ -44,7 +51,8 @@ def main(names: tuple[str, ...], file: Path | None, page: Path | None, quick: bo
         for fact in CHECKS[name](quick):
             found[name].append(fact)
             met = "met" if fact.met else "NOT MET"
-            click.echo(f"  {fact.thing} | {fact.reference} | {fact.error:.3g} | {fact.target:.3g} | {met}")
+            told = fact.thing, fact.case, fact.reference, f"{fact.error:.3g}", f"{fact.target:.3g}", met
+            click.echo("  " + " | ".join(told))
     if file is not None:
         rows = [{"subject": n, **asdict(f), "met": f.met} for n, facts in found.items() for f in facts]
         file.write_text(json.dumps(rows, indent=1), encoding="utf-8")

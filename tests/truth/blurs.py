@@ -23,7 +23,9 @@ def facts(quick: bool) -> Iterator[Fact]:
         for sigma in sigmas:
             theirs = ndimage.gaussian_filter(picture, sigma, mode="reflect", truncate=4)
             off = float(np.abs(blur.gaussian(picture, sigma) - theirs).max())
-            yield Fact(f"blur of {name}, sigma {sigma} at {side}²", "scipy.ndimage.gaussian_filter", off, 2e-4)
+            yield Fact(
+                "a Gaussian blur", f"{name}, sigma {sigma} at {side}²", "scipy.ndimage.gaussian_filter", off, 2e-4
+            )
     yield from _smooth(side, sigmas)
 
 
@@ -35,15 +37,22 @@ def _smooth(side: int, sigmas: tuple[int, ...]) -> Iterator[Fact]:
     for sigma in (s for s in sigmas if s * 10 < side):
         free = int(4 * sigma) + STRIDE + 1
         rise = _second(blur.gaussian(ramp, sigma), free)
-        yield Fact(f"ramp, sigma {sigma}: second difference over its step", "0", rise[0] / (STRIDE / side), 0.01)
+        yield Fact(
+            "a blurred ramp: second difference over its step", f"sigma {sigma}", "0", rise[0] / (STRIDE / side), 0.01
+        )
         true = (STRIDE / side) ** 2
         low, high = _second(blur.gaussian(bowl, sigma), free, signed=True)
         off = max(abs(low - true), abs(high - true)) / true
-        yield Fact(f"paraboloid, sigma {sigma}: its second difference", "the paraboloid's own", off, 0.01)
+        yield Fact("a blurred paraboloid: its second difference", f"sigma {sigma}", "the paraboloid's own", off, 0.01)
     small = np.broadcast_to((np.arange(64, dtype=np.float32) + 0.5) / 64, (64, 64)).copy()
     big = wide.enlarged(small, side, side, (False, False))
-    yield Fact("enlarging a ramp: second difference over its step", "0", _second(big, side // 6)[0] / (STRIDE / side),
-               0.01)  # fmt: skip
+    yield Fact(
+        "an enlarged ramp: second difference over its step",
+        f"64 to {side}",
+        "0",
+        _second(big, side // 6)[0] / (STRIDE / side),
+        0.01,
+    )
 
 
 def _second(values: np.ndarray, free: int, *, signed: bool = False) -> tuple[float, float]:

@@ -13,9 +13,25 @@ from numpy.typing import NDArray
 # Photographs and scans of scikit-image, in its wheel: see its data/README.txt for who made them.
 ALL_OVER = ("brick", "grass", "gravel")
 PHOTOS = (
-    "astronaut", "brick", "camera", "cat", "cell", "clock", "coffee", "coins", "grass", "gravel",
-    "hubble_deep_field", "immunohistochemistry", "microaneurysms", "moon", "page", "retina", "rocket", "text",
-)  # fmt: skip
+    "astronaut",
+    "brick",
+    "camera",
+    "cat",
+    "cell",
+    "clock",
+    "coffee",
+    "coins",
+    "grass",
+    "gravel",
+    "hubble_deep_field",
+    "immunohistochemistry",
+    "microaneurysms",
+    "moon",
+    "page",
+    "retina",
+    "rocket",
+    "text",
+)
 
 
 @lru_cache(maxsize=24)

@@ -21,13 +21,23 @@ def facts(quick: bool) -> Iterator[Fact]:
             reach = size * min(picture.shape)
             theirs = np.clip(2 * _openness(picture * strength * min(picture.shape), reach), 0, 1)
             off = float(np.abs(ours - theirs).mean())
-            yield Fact(f"openness of {name}, height {strength:.0%}, width {size:.0%}: mean difference",
-                       "horizons swept a pixel at a time in 48 directions", off, 0.01)  # fmt: skip
+            yield Fact(
+                "openness to the sky: mean difference",
+                f"{name}, height {strength:.0%}, width {size:.0%}",
+                "horizons swept a pixel at a time in 48 directions",
+                off,
+                0.01,
+            )
         for amount, size in ((0.6, 0.05), (1.0, 0.2)):
             ours = run("local-contrast", picture, amount=amount, size=size).pixels
             off = float(np.abs(ours - _wallis(picture, amount, size)).max())
-            yield Fact(f"local contrast of {name}, {amount:.0%} in {size:.0%}", "its formula, by SciPy's Gaussians",
-                       off, 3e-3)  # fmt: skip
+            yield Fact(
+                "local contrast",
+                f"{name}, {amount:.0%} in {size:.0%}",
+                "its formula, by SciPy's Gaussians",
+                off,
+                3e-3,
+            )
 
 
 def _openness(height: np.ndarray, reach: float) -> np.ndarray:
