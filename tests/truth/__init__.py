@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from types import MappingProxyType
 
-from truth import blurs, borders, slopes
+from truth import blurs, borders, files, slopes
 from truth.fact import Check
 
 CHECKS: Mapping[str, Check] = MappingProxyType(
@@ -13,5 +13,6 @@ CHECKS: Mapping[str, Check] = MappingProxyType(
         "blurs": blurs.facts,
         "slopes": slopes.facts,
         "borders": borders.facts,
+        "files": files.facts,
     }
 )

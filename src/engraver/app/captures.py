@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from engraver.core.errors import BadMesh, Watch
 from engraver.core.mesh import pose
-from engraver.core.mesh.capture import AutoFrame, Capture, height_words, level, rotation
+from engraver.core.mesh.capture import AutoFrame, Capture, level, rotation
 from engraver.core.mesh.raster import Frame
 from engraver.core.mesh.shape import MeshFacts
 from engraver.core.proof.mesh_view import Seen, home, see
@@ -172,11 +172,15 @@ class Captures(QObject):
         return known_frame(*chosen, store) or known_frame(*chosen, store, coarse=True)
 
     def height_words(self) -> str:
-        """How high white is in the mesh's own unit, as long as no step has bent the tones."""
-        chosen, line = self.chosen(), self.studio.attempt(self.studio.line)
-        if chosen is None or line is None or line.facts[-1].units is None:
-            return ""
-        return height_words(line.facts[-1].units, line.facts[-1].zero, chosen[1].unit)
+        """How high white is in the source's own unit, as long as no step has bent the tones."""
+        line = self.studio.attempt(self.studio.line)
+        return "" if line is None else line.facts[-1].height_words()
+
+    def spacing_words(self) -> str:
+        """How wide a pixel of the plate is on the ground, where the source tells it."""
+        line = self.studio.attempt(self.studio.line)
+        wide = "" if line is None else line.facts[-1].spacing_words()
+        return f"a pixel is {wide}" if wide else ""
 
     # -- words ---------------------------------------------------------------------
 

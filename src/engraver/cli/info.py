@@ -13,7 +13,7 @@ from rich.markup import escape
 from rich.table import Table
 
 from engraver.core.files.picture import Reading
-from engraver.core.files.read import load, read_bytes
+from engraver.core.files.read import facts, load, read_bytes
 from engraver.core.numeric.tone import luma
 from engraver.core.params import specs
 from engraver.core.raster import Pixels, Raster
@@ -60,7 +60,9 @@ def check(files: tuple[Path, ...], wanted: tuple[Destination, ...], as_json: boo
     """
     found = []
     for path in files:
-        raster = load(read_bytes(path), path.name, Reading(lo=0.0, hi=1.0))  # floats as they are
+        data = read_bytes(path)
+        whole = facts(data, path.name).samples in ("whole", "bits")
+        raster = load(data, path.name, Reading() if whole else Reading(lo=0.0, hi=1.0))  # floats as they are
         found += [(path, to, measure(_over_ground(raster, to), to)) for to in wanted]
     if as_json:
         rows = [{"file": str(p), "for": to.id, "gauges": [_gauge_json(g) for g in gauges]} for p, to, gauges in found]

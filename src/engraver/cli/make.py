@@ -15,7 +15,7 @@ from engraver.core.files.atomic import write_bytes
 from engraver.core.files.names import file_stem, is_there
 from engraver.core.files.read import read_bytes
 from engraver.core.files.write import HOLDS, encode, format_of
-from engraver.core.mesh.capture import Capture, white_words
+from engraver.core.mesh.capture import Capture
 from engraver.core.params import parse_assignment, parse_value, specs, split_words
 from engraver.core.project.project_file import open_project
 from engraver.core.raster import Raster
@@ -154,8 +154,9 @@ def make(
     write_told(raster, orders, force)
     if normals:
         write_bytes(slopes, normal_map_file(raster, normals / 100, green_up=green == "up"), overwrite=force)
-    if isinstance(line.reading, Capture) and raster.units is not None:
-        click.echo(f"{out.name}: {white_words(raster.units, raster.zero, line.reading.unit)}")
+    height = raster.facts().height_words()
+    if height:
+        click.echo(f"{out.name}: white is {height} above zero")
 
 
 @click.command()

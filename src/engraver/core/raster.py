@@ -43,6 +43,10 @@ class Facts:
         Source pixels per pixel: the size of the picture's own grain.
     lattice : float or None
         Quantum of the stored values (1/255 for 8 bits) while untouched.
+    unit : str
+        What ``units`` are counted in, where the source tells it: "m"; "" where it does not.
+    spacing : (float, str) or None
+        Width of a pixel of the source and what it is counted in, where the source tells it.
     """
 
     width: int
@@ -54,6 +58,8 @@ class Facts:
     units: float | None = None
     source_per_pixel: float = 1.0
     lattice: float | None = None
+    unit: str = ""
+    spacing: tuple[float, str] | None = None
 
     @property
     def shorter(self) -> int:
@@ -61,6 +67,18 @@ class Facts:
 
     def but(self, **changes: Any) -> Facts:
         return replace(self, **changes)
+
+    def height_words(self) -> str:
+        """How far white lies above zero, in the source's own unit; "" where that is not known."""
+        if self.units is None or not self.unit:
+            return ""
+        return f"{self.units * (1 - ZERO_LEVEL[self.zero]):.3g} {self.unit}"
+
+    def spacing_words(self) -> str:
+        """How wide a pixel is on the ground; "" where that is not known."""
+        if self.spacing is None:
+            return ""
+        return f"{self.spacing[0] * self.source_per_pixel:.4g} {self.spacing[1]}"
 
 
 def _sum(values: Pixels) -> float:
@@ -100,6 +118,8 @@ class Raster:
     units: float | None = None
     source_per_pixel: float = 1.0
     lattice: float | None = None
+    unit: str = ""
+    spacing: tuple[float, str] | None = None
 
     @classmethod
     def of(cls, pixels: Any, coverage: Any = None, **carried: Any) -> Raster:
@@ -149,6 +169,7 @@ class Raster:
         return Facts(
             self.width, self.height, self.channels, self.coverage is not None,
             self.wrap, self.zero, self.units, self.source_per_pixel, self.lattice,
+            self.unit, self.spacing,
         )  # fmt: skip
 
     def flat(self) -> Pixels:

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from engraver.core.mesh.capture import AutoFrame, white_words
+from engraver.core.mesh.capture import AutoFrame
 
 from ..captures import Captures
 from ..painting import polyline
@@ -131,7 +131,7 @@ class CaptureSection(QWidget):
         self._measure(found)
         painter.setFont(ui.font(11))
         painter.setPen(ui.colour("on_bar"))
-        words = white_words(found.units, chosen[1].zero, chosen[1].unit)
+        words = f"white is {chosen[1].facts().but(units=found.units).height_words()} above zero"
         top = QRectF(ui.px(8), ui.px(3), self.width() - ui.px(16), ui.px(16))
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.save()

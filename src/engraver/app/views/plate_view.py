@@ -102,7 +102,7 @@ class Section(QWidget):
         top = QRectF(ui.px(8), ui.px(4), self.width() - ui.px(16), ui.px(16))
         words = f"Section · white is {strength:.1%} of the width".replace("%", " %")
         scale = self.ui.captures.height_words()
-        words += f" · {scale}" if scale else ""
+        words += "".join(f" · {more}" for more in (scale, self.ui.captures.spacing_words()) if more)
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.setPen(ui.colour("on_bar_2"))
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.readout)

@@ -9,10 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
-from .picture import Decoded, PictureFacts, broken, check_size
+from .picture import Decoded, PictureFacts, believable, broken, check_size
 
 # The layers a height or a picture may lie in, first found first; else any channel that is there.
 _COLOUR = ("R", "G", "B")
+# What our own files say of their values: other programs leave attributes alone that they do not know.
+_BLACK, _WHITE = "heightBlack", "heightWhite"
 _GREY = ("Y", "Z", "height", "depth")
 
 
@@ -50,9 +52,11 @@ def facts(data: bytes, name: str) -> PictureFacts:
         pages = len(file.parts)
         if "deep" in str(header.get("type", "")):
             raise broken(name, "it holds several depths in a pixel")
+        said = believable(header.get(_BLACK), header.get(_WHITE))
     return PictureFacts(
-        "OpenEXR", width, height, 32, len(_chosen(names, name)), alpha="A" in names, samples="float", pages=pages
-    )
+        "OpenEXR", width, height, 32, len(_chosen(names, name)), alpha="A" in names, samples="float", pages=pages,
+        range=said,
+    )  # fmt: skip
 
 
 def decode(data: bytes, name: str, page: int) -> Decoded:
@@ -76,10 +80,12 @@ def decode(data: bytes, name: str, page: int) -> Decoded:
 
 
 def encode(values: Pixels, dpi: float | None = None, *, owner: str = "", date: str = "") -> bytes:
-    """A grey float picture as one channel ``Y`` of 32 bits, compressed without loss."""
+    """A grey float picture as one channel ``Y`` of 32 bits, compressed without loss; in it 0 is black, 1 white."""
     import OpenEXR
 
-    header: dict[str, Any] = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    header: dict[str, Any] = {
+        "compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, _BLACK: 0.0, _WHITE: 1.0,
+    }  # fmt: skip
     if dpi:
         header["xDensity"] = float(dpi)
     header |= {name: text for name, text in (("owner", owner), ("capDate", date)) if text}

@@ -27,8 +27,11 @@ class PictureFacts:
     """What the header of a picture tells, before its pixels are read.
 
     ``samples`` is "bits" for 1-bit, "whole" for unsigned whole numbers, "signed"
-    and "float" for values that need a stated lowest and highest. Width and height
-    are those after the picture is turned upright.
+    and "float" for values that need a stated lowest and highest, as ``elevation``
+    does: whole numbers that count heights. ``range`` is what the file itself says
+    is black and white. ``unit`` is that of its heights, ``spacing`` the width of a
+    pixel on the ground and its unit. Width and height are those after the picture
+    is turned upright.
     """
 
     format: str
@@ -42,6 +45,15 @@ class PictureFacts:
     pages: int = 1
     camera: bool = False
     lossy: bool = False
+    elevation: bool = False
+    range: tuple[float, float] | None = None
+    unit: str = ""
+    spacing: tuple[float, str] | None = None
+
+    @property
+    def ranged(self) -> bool:
+        """Whether it takes a lowest and a highest value to make tones of what is stored."""
+        return self.samples in ("float", "signed") or self.elevation
 
     @property
     def sharp_side(self) -> int:
@@ -53,7 +65,13 @@ class PictureFacts:
         kind = "grey" if self.channels == 1 else "colour"
         depth = f"{self.depth}-bit {'float ' if self.samples == 'float' else ''}{kind}"
         dpi = f" · {self.dpi:.0f} DPI" if self.dpi else ""
-        return f"{self.width} × {self.height} · {depth} {self.format}{dpi}"
+        ground = f" · a pixel is {self.spacing[0]:.4g} {self.spacing[1]}" if self.spacing else ""
+        return f"{self.width} × {self.height} · {depth} {self.format}{dpi}{ground}"
+
+    def range_words(self, lo: float, hi: float) -> str:
+        """What black and white stand for."""
+        unit = f" {self.unit}" if self.unit else ""
+        return f"black is {lo:.5g}{unit}, white {hi:.5g}{unit}"
 
 
 class Reading(StepZero):
@@ -119,7 +137,7 @@ def _scaled(decoded: Decoded, reading: Reading, name: str) -> tuple[NDArray[np.f
         raise BadPicture(f"{name} cannot be read", "it holds not one finite value", _CLEAR)
     lo, hi = reading.lo, reading.hi
     if lo is None or hi is None:
-        found_lo, found_hi = natural_range(values, there)
+        found_lo, found_hi = stated_range(decoded.facts, values, there)
         lo, hi = (found_lo if lo is None else lo), (found_hi if hi is None else hi)
     if hi <= lo:
         hi = lo + 1.0
@@ -129,10 +147,21 @@ def _scaled(decoded: Decoded, reading: Reading, name: str) -> tuple[NDArray[np.f
     return scaled, (None if mask.all() else mask.astype(np.float32)), hi - lo
 
 
-def natural_range(values: NDArray[Any], there: NDArray[np.bool_]) -> tuple[float, float]:
-    """0..1 when the values already lie there, else their lowest and highest."""
+def stated_range(facts: PictureFacts, values: NDArray[Any], there: NDArray[np.bool_]) -> tuple[float, float]:
+    """What is black and what is white: as the file says; else 0 and 1 for values that lie there; else their ends."""
+    if facts.range is not None:
+        return facts.range
     lo, hi = float(values[there].min()), float(values[there].max())
-    return (0.0, 1.0) if lo >= 0 and hi <= 1 else (lo, hi)
+    return (0.0, 1.0) if facts.samples == "float" and lo >= 0 and hi <= 1 else (lo, hi)
+
+
+def believable(low: Any, high: Any) -> tuple[float, float] | None:
+    """A range that a file says, when it can be one."""
+    try:
+        lo, hi = float(low), float(high)
+    except (TypeError, ValueError):
+        return None
+    return (lo, hi) if -FARTHEST <= lo < hi <= FARTHEST else None
 
 
 def to_raster(decoded: Decoded, reading: Reading, name: str) -> Raster:
@@ -140,7 +169,7 @@ def to_raster(decoded: Decoded, reading: Reading, name: str) -> Raster:
     facts = decoded.facts
     units: float | None = None
     cover = decoded.alpha
-    if facts.samples in ("float", "signed"):
+    if _by_range(facts, reading):
         pixels, mask, units = _scaled(decoded, reading, name)
         if mask is not None:
             cover = mask if cover is None else cover * mask
@@ -154,14 +183,21 @@ def to_raster(decoded: Decoded, reading: Reading, name: str) -> Raster:
         pixels = np.float32(1) - pixels
     if cover is not None and float(cover.min()) >= 1.0:
         cover = None
-    return Raster.of(pixels, cover, units=units, lattice=lattice)
+    return Raster.of(pixels, cover, units=units, lattice=lattice, unit=facts.unit, spacing=facts.spacing)
 
 
-def raster_facts(facts: PictureFacts) -> Facts:
+def _by_range(facts: PictureFacts, reading: Reading) -> bool:
+    """Elevations in whole numbers too, where a range is stated: plates of earlier versions have none."""
+    return facts.samples in ("float", "signed") or (facts.elevation and reading.lo is not None)
+
+
+def raster_facts(facts: PictureFacts, reading: Reading) -> Facts:
     """What :func:`to_raster` will give, as far as the header tells."""
-    whole = facts.samples in ("whole", "bits") and not facts.lossy
+    ranged = _by_range(facts, reading)
+    stated = ranged and reading.lo is not None and reading.hi is not None
     return Facts(
-        facts.width, facts.height, facts.channels,
-        coverage=facts.alpha or facts.samples in ("float", "signed"),
-        lattice=1 / (2**facts.depth - 1) if whole else None,
+        facts.width, facts.height, facts.channels, coverage=facts.alpha or ranged,
+        units=max(reading.hi - reading.lo, 1e-12) if stated else None,  # type: ignore[operator]
+        lattice=None if ranged or facts.lossy else 1 / (2**facts.depth - 1),
+        unit=facts.unit, spacing=facts.spacing,
     )  # fmt: skip

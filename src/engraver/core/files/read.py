@@ -16,7 +16,7 @@ from .. import limits
 from ..errors import BadPicture, EngraverError, file_trouble
 from ..raster import Raster
 from . import exr, heic, plain, png, tiff
-from .picture import Decoded, PictureFacts, Reading, broken, natural_range, to_raster
+from .picture import Decoded, PictureFacts, Reading, broken, stated_range, to_raster
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,9 +124,11 @@ def load(data: bytes, name: str, reading: Reading | None = None) -> Raster:
 def first_reading(data: bytes, name: str) -> Reading:
     """The reading a new plate starts with: lo and hi are stated for pictures that need them."""
     known = facts(data, name)
-    if known.samples not in ("float", "signed"):
+    if not known.ranged:
         return Reading()
+    if known.range is not None:
+        return Reading(lo=known.range[0], hi=known.range[1])
     raster = load(data, name, Reading(lo=0.0, hi=1.0))
     there = raster.coverage > 0 if raster.coverage is not None else raster.pixels == raster.pixels
-    lo, hi = natural_range(raster.pixels[there], raster.pixels[there] == raster.pixels[there])
+    lo, hi = stated_range(known, raster.pixels, there)
     return Reading(lo=lo, hi=hi)

@@ -7,9 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from .picture import Decoded, PictureFacts, Samples, broken, check_size, upright
+from . import geo
+from .picture import Decoded, PictureFacts, Samples, believable, broken, check_size, upright
 
 _GDAL_NODATA = 42113
+_S_MIN, _S_MAX = 340, 341
 
 
 def sniff(head: bytes) -> bool:
@@ -41,7 +43,9 @@ def _page(data: bytes, name: str, page: int) -> tuple[Any, Any, PictureFacts]:
     found = PictureFacts(
         "TIFF", width, height, 8 if int(one.photometric) == 3 else depth, channels,
         alpha=int(one.samplesperpixel) > base, samples=kind, dpi=_dpi(one), pages=pages,
-        lossy=int(one.compression) in (6, 7, 50001),
+        lossy=int(one.compression) in (6, 7, 50001), range=_said_range(one, kind),
+        elevation=kind == "whole" and depth >= 16 and channels == 1 and geo.on_the_ground(one),
+        unit=geo.height_unit(one), spacing=geo.spacing(one),
     )  # fmt: skip
     return file, one, found
 
@@ -59,6 +63,12 @@ def _dpi(page: Any) -> float | None:
     value = float(top / bottom) if bottom else 0.0
     scale = 2.54 if unit is not None and int(unit.value) == 3 else 1.0
     return value * scale if value > 1 and (unit is None or int(unit.value) != 1) else None
+
+
+def _said_range(page: Any, kind: Samples) -> tuple[float, float] | None:
+    """What a float file says is its smallest and largest value: black and white."""
+    low, high = page.tags.get(_S_MIN), page.tags.get(_S_MAX)
+    return believable(low.value, high.value) if kind == "float" and low is not None and high is not None else None
 
 
 def _nodata(page: Any, kind: Samples, depth: int) -> float | None:

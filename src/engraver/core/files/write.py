@@ -30,6 +30,7 @@ HOLDS: Mapping[PictureFormat, tuple[Depth, ...]] = MappingProxyType(
 )
 _JPEG_QUALITY = 97
 _ARTIST, _DATE = 0x013B, 0x0132
+_S_MIN, _S_MAX = 340, 341
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,7 +139,9 @@ def _png(stored: NDArray[Any], out: io.BytesIO, dpi: float | None, alpha: Pixels
 def _tiff(stored: NDArray[Any], out: io.BytesIO, depth: Depth, dpi: float | None, signed: Signed) -> None:
     import tifffile
 
-    tags = [(_ARTIST, "s", 0, signed.author, True)] if signed.author else []
+    tags: list[tuple[int, str, int, Any, bool]] = [(_ARTIST, "s", 0, signed.author, True)] if signed.author else []
+    if depth == "float":  # what is black and what is white (TIFF 6.0, section "Data Sample Format")
+        tags += [(_S_MIN, "f", 1, 0.0, True), (_S_MAX, "f", 1, 1.0, True)]
     tifffile.imwrite(
         out, stored, photometric="minisblack", compression="zlib", predictor=depth != "float",
         resolution=(dpi, dpi) if dpi else None, resolutionunit="INCH" if dpi else None, metadata=None,

@@ -113,7 +113,8 @@ class Capture(StepZero):
     def facts(self) -> Facts:
         """What the capture will be, without a mesh; its units are known when it has been measured."""
         height, width = self.size
-        return Facts(width, height, coverage=True, wrap=(self.roll_out, False), zero=self.zero)
+        unit = "units" if self.unit == "none" else self.unit
+        return Facts(width, height, coverage=True, wrap=(self.roll_out, False), zero=self.zero, unit=unit)
 
 
 @dataclass(frozen=True, slots=True)
@@ -320,13 +321,3 @@ def level(shape: Shape, params: Capture, check: Watch = unwatched) -> Turn:
         raise BadMesh("There is nothing to level", "too little of the mesh lies in the frame", "Move it") from error
     base = shape.body(params.body).flat if params.view == "flat" else pose.straight(params.view)
     return pose.turn_of(better, base)
-
-
-def white_words(units: float, zero: Zero, unit: str) -> str:
-    """How high white is, for the artist; ``unit`` is that of the capture."""
-    return f"white is {height_words(units, zero, unit)} above zero"
-
-
-def height_words(units: float, zero: Zero, unit: str) -> str:
-    """The height of white over zero with its unit."""
-    return f"{units * (1 - ZERO_LEVEL[zero]):.3g} {'units' if unit == 'none' else unit}"

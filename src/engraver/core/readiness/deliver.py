@@ -10,7 +10,7 @@ from ..errors import BadValue
 from ..files.write import EXTENSIONS, UNSIGNED, Signed, encode
 from ..numeric.sizing import to_size
 from ..pressing.tip import heights
-from ..raster import ZERO_LEVEL, Pixels, Raster, Wrap
+from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Wrap
 from .destinations import Destination
 
 # Below this share of the range nothing is lost when cuts are dropped: half a 16-bit level.
@@ -33,6 +33,8 @@ class Delivered:
         The other polarity than the destination's own.
     wrap : (bool, bool)
         Whether the plate says that it repeats.
+    facts : Facts or None
+        Of the plate, at the size that is delivered.
     """
 
     pixels: Pixels
@@ -41,6 +43,7 @@ class Delivered:
     alpha: Pixels | None = None
     ink: Pixels | None = None
     wrap: Wrap = (False, False)
+    facts: Facts | None = None
 
     @property
     def side(self) -> int:
@@ -77,7 +80,18 @@ class Delivered:
             "16 bits each, unsigned, little-endian (low byte first), no header.\n"
             f"0 is {'the lowest height' if self.destination.raises == 'white' else 'the highest height'}, "
             f"65535 the other end; in use: {max(0.0, low) * 65535:.0f} to {min(1.0, high) * 65535:.0f}.\n"
+            f"{self._ground()}"
         )
+
+    def _ground(self) -> str:
+        """What heights and pixels are on the ground, as far as the source tells."""
+        facts = self.facts
+        if facts is None:
+            return ""
+        white = "65535" if (self.destination.raises == "white") != self.reverse else "0"
+        height = f"{white} is {facts.height_words()} above the zero of the plate.\n" if facts.height_words() else ""
+        wide = f"Two neighbouring points are {facts.spacing_words()} apart.\n" if facts.spacing else ""
+        return height + wide
 
 
 def fitting_side(raster: Raster, destination: Destination) -> int | None:
@@ -118,10 +132,14 @@ def deliver(
             f"{destination.name} wants a square, and the plate is {raster.width} × {raster.height}", "",
             "Add a square crop: the step 'crop'",
         )  # fmt: skip
-    longer = max(raster.width, raster.height)
+    longer, facts = max(raster.width, raster.height), raster.facts()
     if side is not None and side != longer:
+        grid = destination.sizes.rule == "power-of-two-plus-one"
         rows, columns = (max(1, round(n * side / longer)) for n in (raster.height, raster.width))
-        raster = to_size(raster, rows, columns, grid=destination.sizes.rule == "power-of-two-plus-one")
+        raster = to_size(raster, rows, columns, grid=grid)
+        less = int(grid and min(rows, columns) > 1)
+        spread = facts.source_per_pixel * (facts.width - less) / (columns - less)
+        facts = facts.but(width=columns, height=rows, source_per_pixel=spread)
     values = raster.flat()
     if raster.zero != destination.zero:
         if destination.zero == "mid":
@@ -139,7 +157,7 @@ def deliver(
         alpha, ink = _clear(values, destination, dark)
     if dark:
         values = np.float32(1) - values
-    return Delivered(values, destination, reverse, alpha, ink, raster.wrap)
+    return Delivered(values, destination, reverse, alpha, ink, raster.wrap, facts)
 
 
 def _clear(values: Pixels, destination: Destination, dark: bool) -> tuple[Pixels, Pixels]:

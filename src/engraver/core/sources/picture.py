@@ -29,10 +29,7 @@ def picture_facts(source: Source, holding: Holding) -> PictureFacts:
 
 
 def _facts(source: Source, reading: Reading, holding: Holding) -> Facts:
-    found = raster_facts(picture_facts(source, holding))
-    if reading.lo is not None and reading.hi is not None and found.lattice is None:
-        return found.but(units=max(reading.hi - reading.lo, 1e-12))
-    return found
+    return raster_facts(picture_facts(source, holding), reading)
 
 
 def _raster(source: Source, reading: Reading, size: Size, holding: Holding, check: Watch, coarse: bool) -> Raster:
@@ -94,7 +91,7 @@ def _take_in(data: bytes, name: str, holding: Holding, check: Watch) -> SourceFi
 
 def _start(source: Source, holding: Holding, check: Watch) -> Reading:
     known = source.file.facts
-    if known is not None and known.samples not in ("float", "signed"):
+    if known is not None and not known.ranged:
         return Reading()
     return first_reading(holding.bytes_of(source), source.name)
 
@@ -124,14 +121,16 @@ def _completed(source: Source, holding: Holding, check: Watch) -> Source:
 
 def _words(source: Source, reading: Any, holding: Holding) -> str:
     known = picture_facts(source, holding)
-    return f"{source.name} · {known.words()} · fills a plate up to {known.sharp_side} px sharply"
+    ends = (reading.lo, reading.hi)
+    stated = f" · {known.range_words(*ends)}" if None not in ends else ""
+    return f"{source.name} · {known.words()}{stated} · fills a plate up to {known.sharp_side} px sharply"
 
 
 def _rows(source: Source) -> tuple[str, ...]:
     known = source.file.facts
     if known is None:
         return ("reversed",)
-    lo_hi = ("lo", "hi") if known.samples in ("float", "signed") else ()
+    lo_hi = ("lo", "hi") if known.ranged else ()
     return (*lo_hi, "reversed", *(("page",) if known.pages > 1 else ()))
 
 

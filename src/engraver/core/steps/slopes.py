@@ -20,6 +20,8 @@ from .kind import StepContext, StepKind, measuring_mask, toned_extent
 NOT_NORMALS = 0.2
 UNSURE = 0.02
 _LEAST_BLUE = 0.55
+# Shares of the heights that leave less than this of their range are of no use to set black and white by.
+_FEW = 0.1
 _SKY_SIDE = 1024
 _SKY_WAYS = 16
 _SPACING = 0.1
@@ -67,22 +69,30 @@ def _green_up(raster: Raster) -> tuple[bool, float]:
 def _measure(raster: Raster, params: Slopes, context: StepContext) -> dict[str, float]:
     raster = _flat_where_open(raster)
     _checked(raster)
+    flat = slopes.flat_colour(raster.pixels, raster.lattice)
     up, sure = _green_up(raster) if params.green == "found" else (params.green == "up", 0.0)
-    across, down, off = slopes.of_normals(raster.pixels, green_up=up)
+    across, down, off = slopes.of_normals(raster.pixels, green_up=up, flat=flat)
     context.check()
     height = slopes.integrate(across, down, raster.wrap)
     lo, hi = tone.percentiles(height, (params.low, params.high), measuring_mask(raster, context.outline))
-    return {"lo": lo, "hi": max(hi, lo + 1e-6), "up": float(up), "sure": sure, "off": off}
+    lowest, highest = float(height.min()), float(height.max())
+    if hi - lo < _FEW * (highest - lowest):  # a small shape on wide ground: its few pixels are the range
+        lo, hi = lowest, highest
+    found = {"lo": lo, "hi": max(hi, lo + 1e-6), "up": float(up), "sure": sure, "off": off}
+    return {**found, "red": flat[0], "green": flat[1]}
 
 
 def _slopes(raster: Raster, params: Slopes, context: StepContext) -> Raster:
     """Slopes from the normals, integrated; lowest and highest as measured at full size."""
     raster = _flat_where_open(raster)
     _checked(raster)
-    across, down, _ = slopes.of_normals(raster.pixels, green_up=context.autos["up"] > 0.5)
+    autos = context.autos
+    across, down, _ = slopes.of_normals(
+        raster.pixels, green_up=autos["up"] > 0.5, flat=(autos["red"], autos["green"])
+    )
     height = slopes.integrate(across, down, raster.wrap)
     context.check()
-    lo, hi = context.autos["lo"], context.autos["hi"]
+    lo, hi = autos["lo"], autos["hi"]
     # Slopes are rises per pixel: a preview's pixels are wider.
     height *= np.float32(1 / context.scale / (hi - lo))
     height -= np.float32(lo / (hi - lo))
