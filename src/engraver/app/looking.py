@@ -33,6 +33,7 @@ class PlateViewPicture:
     revealed: bool = False
     entering: Raster | None = None
     marks: NDArray[np.uint8] | None = None
+    at_rest: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +41,8 @@ class LookWish:
     """Which place of a line is wanted, and what beside its pixels.
 
     ``side`` is the view's, in pixels; ``full_size`` asks for every pixel; ``reveal`` for what the step found;
-    ``traced`` for the source shining through; ``marked`` for what is clipped; ``raises`` is the tone that stands up.
+    ``traced`` for the source shining through; ``marked`` for what is clipped; ``raises`` is the tone that stands up;
+    ``at_rest`` asks for the full-size results, reduced.
     """
 
     line: Line
@@ -53,17 +55,19 @@ class LookWish:
     traced: bool = False
     marked: bool = False
     raises: str = "white"
+    at_rest: bool = False
 
 
 def look_at(engine: Engine, wish: LookWish, check: Watch) -> PlateViewPicture:
     """Compute what the plate view shows. Raises StepFailed or Cancelled."""
     line, uid, side, editor = wish.line, wish.uid, wish.side, wish.editor
-    finished = engine.evaluate(line, Request(side=side), check)
+    evaluate = engine.at_rest if wish.at_rest else engine.evaluate
+    finished = evaluate(line, Request(side=side), check)
     wanted = Request(upto=uid, side=None if wish.full_size else side, before=wish.before, reveal=wish.reveal)
-    result = engine.evaluate(line, wanted, check) if (uid is not None or wish.full_size) else finished
+    result = evaluate(line, wanted, check) if (uid is not None or wish.full_size) else finished
     counts, after, entering = None, None, None
     if uid and editor.needs:
-        came = engine.evaluate(line, Request(upto=uid, side=side, before=True), check).raster
+        came = evaluate(line, Request(upto=uid, side=side, before=True), check).raster
         if editor.needs == "entering":
             entering = came
         elif came.channels == 1:
@@ -78,5 +82,27 @@ def look_at(engine: Engine, wish: LookWish, check: Watch) -> PlateViewPicture:
     return PlateViewPicture(
         result, screen, line, uid, wish.before, finished, wish.full_size, counts, after,
         heights(finished.raster.flat(), finished.raster.zero), wish.reveal, entering,
-        marks_of(result.raster) if wish.marked and grey else None,
+        marks_of(result.raster) if wish.marked and grey else None, wish.at_rest,
     )  # fmt: skip
+
+
+def under_pointer(raster: Raster, share: tuple[float, float], covered: float) -> Pixels:
+    """The mean tone (1,) or colour (3,) of the pixels that a screen pixel covers.
+
+    Parameters
+    ----------
+    raster : Raster
+        At full size.
+    share : (float, float)
+        Place across and down, 0..1.
+    covered : float
+        Width of what is covered, in pixels of the raster.
+    """
+    spans = []
+    for place, count in ((share[1], raster.height), (share[0], raster.width)):
+        middle, wide = place * count, max(1, round(covered))
+        first = int(middle) if wide == 1 else int(middle - wide / 2 + 0.5)
+        spans.append(slice(min(count - 1, max(0, first)), max(1, first + wide)))
+    part = raster.pixels[spans[0], spans[1]]
+    mean: Pixels = part.reshape(-1, raster.channels).mean(axis=0, dtype=np.float64).astype(np.float32)
+    return mean

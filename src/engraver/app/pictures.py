@@ -166,25 +166,41 @@ class Pictures(QObject):
         return step.uid, editor_of(step).over_input or studio.peeking
 
     def _ask_look(self, line: Line) -> None:
-        (uid, before), studio, engine = self.shown(), self.studio, self.studio.engine
-        step, plate = studio.step, studio.plate
-        editor = editor_of(step)
-        wish = LookWish(
-            line, uid, before, self.look_side, editor, full_size=self.want_full, marked=self.want_marks,
-            reveal=bool(studio.revealing and uid and step is not None and step.declared.reveal and step.on),
-            traced=studio.tracing and not before and editor.traces, raises=plate.raises if plate else "white",
-        )  # fmt: skip
+        engine, wish = self.studio.engine, self._wish(line)
 
         def work(check: Watch) -> PlateViewPicture:
             return look_at(engine, wish, check)
 
         self._lanes["look"].submit(work, self._looked, self._look_failed)
 
+    def _ask_rest(self, line: Line) -> None:
+        """The same from the full-size results, which stays while the hand rests."""
+        engine, wish = self.studio.engine, replace(self._wish(line), at_rest=True)
+
+        def done(look: PlateViewPicture) -> None:
+            if self.full is not None and self._wish(self.full.line) == replace(
+                wish, line=self.full.line, at_rest=False
+            ):
+                self.look = look
+                self.looked.emit(look)
+
+        self._lanes["full"].submit(lambda check: look_at(engine, wish, check), done, self._look_failed)
+
+    def _wish(self, line: Line) -> LookWish:
+        (uid, before), studio = self.shown(), self.studio
+        step, plate = studio.step, studio.plate
+        editor = editor_of(step)
+        return LookWish(
+            line, uid, before, self.look_side, editor, full_size=self.want_full, marked=self.want_marks,
+            reveal=bool(studio.revealing and uid and step is not None and step.declared.reveal and step.on),
+            traced=studio.tracing and not before and editor.traces, raises=plate.raises if plate else "white",
+        )  # fmt: skip
+
     def _looked(self, look: PlateViewPicture) -> None:
         self.look = look
         self.failed.emit("", "")
         self.looked.emit(look)
-        self._heights = look.height
+        self._heights = look.height if self.full is None else self.full.height
         # The plate goes first: while changes follow each other closely the proof is drawn now and then.
         since = time.monotonic() - self._proof_at
         every = HURRIED_MS / 500 if self.studio.hurrying else PROOF_EVERY
@@ -236,6 +252,7 @@ class Pictures(QObject):
             self._ask_full(line)
         else:
             self.draw_proof(moving=False)
+            self._rest(line)
         self._ask_thumbs(line)
         self._ask_tray()
 
@@ -255,14 +272,16 @@ class Pictures(QObject):
         self._strength = full.strength
         self._heights = full.height
         self.measured.emit(full)
-        seen = (self.look.result, self.look.finished) if self.look is not None else ()
-        if any(r.provisional or r.draft for r in seen):
-            self._ask_look(line)
+        self._rest(line)
         # The little pictures too are drawn again from what is now measured.
         self._ask_thumbs(line)
         self._tray_done.pop(self.studio.plate_id or "", None)
         self._ask_tray()
         self.draw_proof(moving=False)
+
+    def _rest(self, line: Line) -> None:
+        if self.look is not None and not self.look.full_size and not self.look.at_rest:
+            self._ask_rest(line)
 
     def _ask_thumbs(self, line: Line) -> None:
         engine = self.studio.engine
@@ -270,7 +289,8 @@ class Pictures(QObject):
         def work(check: Watch) -> dict[str, NDArray[np.uint8]]:
             found = {"": to_screen(engine.evaluate(line, Request(upto="", side=THUMB), check).raster)}
             for step in line.steps:
-                found[step.uid] = to_screen(engine.evaluate(line, Request(upto=step.uid, side=THUMB), check).raster)
+                evaluate = engine.at_rest if engine.has_full(line, step.uid) else engine.evaluate
+                found[step.uid] = to_screen(evaluate(line, Request(upto=step.uid, side=THUMB), check).raster)
             return found
 
         self._lanes["thumbs"].submit(work, self.thumbs.emit, lambda error: None)
@@ -287,7 +307,9 @@ class Pictures(QObject):
                     key = f"{line.keys[-1]} {plate.raises}"
                     if known.get(plate.id) == key:
                         continue
-                    result = engine.evaluate(line, Request(side=TRAY_THUMB), check)
+                    last = line.steps[-1].uid if line.steps else ""
+                    evaluate = engine.at_rest if engine.has_full(line, last) else engine.evaluate
+                    result = evaluate(line, Request(side=TRAY_THUMB), check)
                     found[plate.id] = key, to_screen(result.raster, plate.raises)
                 except StepFailed:
                     found[plate.id] = "", None

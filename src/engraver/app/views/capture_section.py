@@ -131,7 +131,9 @@ class CaptureSection(QWidget):
         self._measure(found)
         painter.setFont(ui.font(11))
         painter.setPen(ui.colour("on_bar"))
-        words = f"white is {chosen[1].facts().but(units=found.units).height_words()} above zero"
+        words = "It is flat: no relief over a millionth of its size"
+        if not found.flat:
+            words = f"white is {chosen[1].facts().but(units=found.units).height_words()} above zero"
         top = QRectF(ui.px(8), ui.px(3), self.width() - ui.px(16), ui.px(16))
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.save()

@@ -18,9 +18,13 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
+from engraver.core.engine import Request
+from engraver.core.errors import Watch
+from engraver.core.raster import Pixels
+
 from ..editor_kinds import editor_of
 from ..editors.plate_handles import Handle, PlateHandles
-from ..looking import PlateViewPicture
+from ..looking import PlateViewPicture, under_pointer
 from ..state import ZOOMS, Overlays
 from ..ui import Ui, named
 from .overlays import paint_border, paint_guides, paint_section, paint_tag, tiles
@@ -44,7 +48,8 @@ class PlateCanvas(QWidget):
         self._painter = PlatePainter(ui)
         self._drag: tuple[str, QPointF] | None = None
         self.hands = PlateHandles(ui)
-        ui.hand.changed.connect(self.update)
+        self._picking = False
+        ui.hand.changed.connect(self._follow_hand)
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
@@ -294,22 +299,42 @@ class PlateCanvas(QWidget):
             self.hands.strokes.pick(step, share)
 
     def _pick_colour(self, share: QPointF) -> None:
-        """The mean colour round a place of what enters the chosen step, for a field that waits for it."""
-        look, name = self.look, self.ui.hand.brush.picking
-        self.ui.hand.set(picking="")
-        if look is None or look.entering is None or not (0 <= share.x() < 1 and 0 <= share.y() < 1):
+        """The mean of the full-size pixels under the pointer, of what enters the chosen step, for a waiting field."""
+        ui, look, name = self.ui, self.look, self.ui.hand.brush.picking
+        step, line = ui.studio.step, ui.studio.attempt(ui.studio.line)
+        inside = 0 <= share.x() < 1 and 0 <= share.y() < 1
+        if look is None or step is None or line is None or not inside:
+            ui.hand.set(picking="")
             return
-        pixels = look.entering.pixels
-        if pixels.ndim == 2 and name.startswith("pick-"):
-            self.ui.hand.picked.emit(name, self._tone_at(pixels, share))
-            return
-        if pixels.ndim == 2:
-            self.ui.studio.told.emit("What enters this step is grey already: there is no colour to pick.", "look")
-            return
-        r, c = int(share.y() * pixels.shape[0]), int(share.x() * pixels.shape[1])
-        part = pixels[max(0, r - 1) : r + 2, max(0, c - 1) : c + 2].reshape(-1, 3)
-        red, green, blue = (round(float(np.clip(v, 0, 1)), 4) for v in part.mean(axis=0))
-        self.ui.hand.picked.emit(name, (red, green, blue))
+        engine, uid = ui.studio.engine, step.uid
+        covered = max(1.0, 1 / max(self.scale, 1e-6))
+
+        def work(check: Watch) -> Pixels:
+            entering = engine.evaluate(line, Request(upto=uid, before=True, exact=True), check).raster
+            return under_pointer(entering, (share.x(), share.y()), covered)
+
+        def done(value: Pixels) -> None:
+            now = ui.studio.step
+            if now is None or now.uid != uid:
+                return
+            if name.startswith("pick-"):
+                ui.hand.picked.emit(name, float(value.mean()))
+            elif value.size == 1:
+                ui.studio.told.emit("What enters this step is grey already: there is no colour to pick.", "look")
+            else:
+                red, green, blue = (round(float(np.clip(v, 0, 1)), 4) for v in value)
+                ui.hand.picked.emit(name, (red, green, blue))
+
+        ui.pictures.ask("", work, done)
+        ui.hand.set(picking="")
+
+    def _follow_hand(self) -> None:
+        """While something is picked the plate shows what enters the step."""
+        picking = bool(self.ui.hand.brush.picking)
+        if picking != self._picking:
+            self._picking = picking
+            self.ui.studio.peek(picking)
+        self.update()
 
     @staticmethod
     def _tone_at(pixels: np.ndarray, share: QPointF) -> float:

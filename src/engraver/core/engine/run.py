@@ -115,6 +115,31 @@ class Engine:
         }
         return Result(raster, line.facts[place], scale, plan.provisional, plan.draft, MappingProxyType(autos))
 
+    def at_rest(self, line: Line, request: Request, check: Watch = unwatched) -> Result:
+        """As :meth:`evaluate`, by the full-size result, reduced: what a view shows once the hand rests."""
+        full = self.evaluate(line, replace(request, side=None, exact=True), check)
+        longer = max(full.facts.width, full.facts.height)
+        if request.side is None or request.side >= longer:
+            return full
+        size = size_at(full.facts, request.side / longer)
+        key = f"at rest {line.keys[line.place_after(request.upto)]} {request.before} {request.reveal} {size}"
+        raster = cast("Raster | None", self.cache.get(key))
+        if raster is None:
+            check()
+            whole = full.raster
+            pixels, cover = resample.with_coverage(whole.pixels, whole.coverage, *size, whole.wrap)
+            scale = request.side / longer
+            raster = whole.but(
+                pixels=pixels, coverage=cover, lattice=None, source_per_pixel=whole.source_per_pixel / scale
+            )
+            self.cache.put(key, raster)
+        return replace(full, raster=raster, scale=raster.width / full.facts.width)
+
+    def has_full(self, line: Line, upto: str) -> bool:
+        """Whether the full-size result of a step is at hand, so that showing it costs next to nothing."""
+        place = line.place_after(upto)
+        return self.cache.holds(self._plan(line, place, None, True).keys[place])
+
     def _revealed(self, line: Line, plan: Plan, raster: Raster, request: Request, check: Watch) -> Raster:
         """What the step after the plan's place found, as a picture of its input's size."""
         i = plan.place

@@ -21,6 +21,8 @@ from .shape import Shape
 # Frame and automatic range are found on a picture of this side, the same for previews and full size.
 FIND_SIDE = 640
 SPIKES = (0.1, 99.9)
+# Relief under this share of the mesh's size is none.
+FLAT = 1e-6
 # The frame's border is this share of its side.
 RING = 0.02
 Depth = Literal["auto", "exact", "set"]
@@ -144,6 +146,8 @@ class AutoFrame:
         Height that leaves a surface untouched.
     units : float
         Units per full range, black to white.
+
+    A mesh whose relief is under a millionth of its size is flat: lowest and highest are one.
     """
 
     frame: Frame
@@ -151,6 +155,10 @@ class AutoFrame:
     hi: float
     zero: float
     units: float
+
+    @property
+    def flat(self) -> bool:
+        return self.hi <= self.lo
 
 
 def rotation(shape: Shape, params: Capture) -> Matrix:
@@ -250,6 +258,9 @@ def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse:
         lo, hi = float(there.min()), float(there.max())
     else:
         lo, hi = (float(v) for v in np.percentile(there, SPIKES))
+    if params.depth != "set" and hi - lo < FLAT * shape.reach:  # what lies below is rounding, not relief
+        middle = (lo + hi) / 2 + view.base
+        return AutoFrame(frame, middle, middle, middle, shape.reach)
     hi = max(hi, lo + 1e-9 * shape.reach)
     if params.zero_at == "lowest":
         zero, full = lo, hi - lo
