@@ -195,8 +195,8 @@ def test_preview_and_full_size_agree_by_class(id: str, values: dict[str, Any]) -
     if kind.agreement == "tone":
         rows, columns = preview.height // 4, preview.width // 4
         ours, expected = resample.resize(ours, rows, columns), resample.resize(expected, rows, columns)
-        if id == "threshold":
-            tolerance = 0.12  # design, section 5: hard threshold
+    elif kind.agreement == "grain" and full.coverage is not None:
+        tolerance = 1e-3  # tones are kept apart from coverage; where next to nothing is covered they are dropped
     elif values.get("ragged"):
         tolerance = 0.12  # design, section 5: ragged noise
     assert np.percentile(np.abs(ours - expected), percent) <= tolerance

@@ -18,16 +18,13 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.engine import Request
-from engraver.core.errors import Watch
-from engraver.core.raster import Pixels
-
 from ..editor_kinds import editor_of
 from ..editors.plate_handles import Handle, PlateHandles
-from ..looking import PlateViewPicture, under_pointer
+from ..looking import PlateViewPicture
 from ..state import ZOOMS, Overlays
 from ..ui import Ui, named
 from .overlays import paint_border, paint_guides, paint_section, paint_tag, tiles
+from .picking import pick
 from .plate_painter import PlatePainter
 
 GRAB = 12.0
@@ -219,7 +216,7 @@ class PlateCanvas(QWidget):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         if self.ui.hand.brush.picking:
-            self._pick_colour(self.to_share(place))
+            pick(self.ui, self.look, self.to_share(place), self.scale)
             return
         handle, step = self._handle(), self.ui.studio.step
         if handle is not None and step is not None:
@@ -297,36 +294,6 @@ class PlateCanvas(QWidget):
         step = self.ui.studio.step
         if share is not None and step is not None and self._handle() is self.hands.strokes:
             self.hands.strokes.pick(step, share)
-
-    def _pick_colour(self, share: QPointF) -> None:
-        """The mean of the full-size pixels under the pointer, of what enters the chosen step, for a waiting field."""
-        ui, look, name = self.ui, self.look, self.ui.hand.brush.picking
-        step, line = ui.studio.step, ui.studio.attempt(ui.studio.line)
-        inside = 0 <= share.x() < 1 and 0 <= share.y() < 1
-        if look is None or step is None or line is None or not inside:
-            ui.hand.set(picking="")
-            return
-        engine, uid = ui.studio.engine, step.uid
-        covered = max(1.0, 1 / max(self.scale, 1e-6))
-
-        def work(check: Watch) -> Pixels:
-            entering = engine.evaluate(line, Request(upto=uid, before=True, exact=True), check).raster
-            return under_pointer(entering, (share.x(), share.y()), covered)
-
-        def done(value: Pixels) -> None:
-            now = ui.studio.step
-            if now is None or now.uid != uid:
-                return
-            if name.startswith("pick-"):
-                ui.hand.picked.emit(name, float(value.mean()))
-            elif value.size == 1:
-                ui.studio.told.emit("What enters this step is grey already: there is no colour to pick.", "look")
-            else:
-                red, green, blue = (round(float(np.clip(v, 0, 1)), 4) for v in value)
-                ui.hand.picked.emit(name, (red, green, blue))
-
-        ui.pictures.ask("", work, done)
-        ui.hand.set(picking="")
 
     def _follow_hand(self) -> None:
         """While something is picked the plate shows what enters the step."""
@@ -411,7 +378,7 @@ class PlateCanvas(QWidget):
                 said.append(step.declared.revealed)
             elif self.look.before:
                 said.append(f"before {step.title.lower()}")
-        if self.look.result.draft:
+        if self.look.result.draft or self.look.result.provisional:
             said.append("draft")
         if said:
             paint_tag(painter, self.ui, self.width(), " · ".join(said))

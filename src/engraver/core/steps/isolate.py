@@ -211,7 +211,7 @@ def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
 ISOLATE = StepKind(
     id="isolate", name="Isolate", group="isolate", help="Lifts a subject off its ground; the ground goes to zero.",
     params=Isolate, apply=_isolate, extent=_extent, takes="any", gives="any", version=2,
-    migrate=_migrate, agreement="tone",
+    migrate=_migrate, agreement="grain",
     measure=_measure, measures=lambda p: p.how == "tone" and p.find == "auto", tells=_tells,
     reveal=_reveal, revealed="the matte", only_here=True, editor="isolate",
 )  # fmt: skip

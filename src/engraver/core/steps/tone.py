@@ -108,7 +108,7 @@ def _tell_level(params: Threshold, autos: Mapping[str, float]) -> str:
 
 THRESHOLD = StepKind(
     id="threshold", name="Threshold", group="contrast", help="Parts light from dark; the border stays smooth.",
-    params=Threshold, apply=_threshold, extent=toned_extent, agreement="tone",
+    params=Threshold, apply=_threshold, extent=toned_extent, agreement="grain",
     measure=_find_level, measures=lambda p: p.how == "found", tells=_tell_level,
 )  # fmt: skip
 
@@ -134,7 +134,7 @@ def _terrace(raster: Raster, params: Terrace, context: StepContext) -> Raster:
 
 TERRACE = StepKind(
     id="terrace", name="Terrace", group="contrast", help="Cuts the relief into levels with soft or hard risers.",
-    params=Terrace, apply=_terrace, extent=toned_extent, agreement="tone",
+    params=Terrace, apply=_terrace, extent=toned_extent, agreement="grain",
 )  # fmt: skip
 
 
@@ -208,6 +208,6 @@ def _match(raster: Raster, params: Match, context: StepContext) -> Raster:
 
 MATCH = StepKind(
     id="match", name="Match", group="contrast", help="Takes over another plate's tones: both press alike.",
-    params=Match, apply=_match, extent=toned_extent, agreement="tone", measure=_own_tones,
+    params=Match, apply=_match, extent=toned_extent, agreement="grain", measure=_own_tones,
     measures=lambda p: p.amount > 0, editor="match",
 )  # fmt: skip
