@@ -73,6 +73,7 @@ class Pictures(QObject):
             "look": LatestLane("look", stop_old=False, parent=self),
             "proof": LatestLane("proof", stop_old=False, parent=self),
             "full": LatestLane("full", stop_old=True, parent=self),
+            "rest": LatestLane("rest", stop_old=True, parent=self),
             "thumbs": LatestLane("thumbs", stop_old=True, parent=self),
             "tray": LatestLane("tray", stop_old=True, parent=self),
             "capture": LatestLane("capture", stop_old=False, parent=self),
@@ -142,6 +143,7 @@ class Pictures(QObject):
         if self.full is not None and (not self.full.line.keys or self.full.line.keys[-1] != line.keys[-1]):
             self.full = None
             self._lanes["full"].drop()
+            self._lanes["rest"].drop()
             self.stale.emit()
         if not self.studio.hurrying:
             self._ask_look(line)
@@ -184,7 +186,7 @@ class Pictures(QObject):
                 self.look = look
                 self.looked.emit(look)
 
-        self._lanes["full"].submit(lambda check: look_at(engine, wish, check), done, self._look_failed)
+        self._lanes["rest"].submit(lambda check: look_at(engine, wish, check), done, self._look_failed)
 
     def _wish(self, line: Line) -> LookWish:
         (uid, before), studio = self.shown(), self.studio

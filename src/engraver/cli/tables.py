@@ -7,9 +7,10 @@ from collections.abc import Sequence
 from rich.console import Console
 from rich.table import Table
 
-from engraver.core.readiness import Destination, Gauge, Verdict, summary
+from engraver.core.readiness import Destination, Gauge, summary
+from engraver.core.readiness.gauge import VERDICTS
 
-_MARK = {"good": "[green]good[/]", "look": "[yellow]look[/]", "fault": "[red]fault[/]"}
+_MARK = {"good": "[green]good[/]", "look": "[yellow]look[/]", "fault": "[red]fault[/]", "unsure": "cannot tell"}
 
 
 def zone_words(gauge: Gauge) -> str:
@@ -32,7 +33,4 @@ def print_gauges(name: str, to: Destination, gauges: Sequence[Gauge]) -> None:
     console = Console()
     console.print(table)
     counts = summary(gauges)
-    console.print(" · ".join(f"{counts[v]} {word}" for v, word in _WORDS if counts[v]))
-
-
-_WORDS: tuple[tuple[Verdict, str], ...] = (("good", "good"), ("look", "to look at"), ("fault", "at fault"))
+    console.print(" · ".join(f"{counts[v]} {word}" for v, word, _ in VERDICTS if counts[v]))

@@ -47,6 +47,8 @@ class Facts:
         What ``units`` are counted in, where the source tells it: "m"; "" where it does not.
     spacing : (float, str) or None
         Width of a pixel of the source and what it is counted in, where the source tells it.
+    detail : float
+        Detail that a pixel of the source can hold, 1 for a picture; less where a mesh has few triangles.
     """
 
     width: int
@@ -60,6 +62,7 @@ class Facts:
     lattice: float | None = None
     unit: str = ""
     spacing: tuple[float, str] | None = None
+    detail: float = 1.0
 
     @property
     def shorter(self) -> int:
@@ -120,6 +123,7 @@ class Raster:
     lattice: float | None = None
     unit: str = ""
     spacing: tuple[float, str] | None = None
+    detail: float = 1.0
 
     @classmethod
     def of(cls, pixels: Any, coverage: Any = None, **carried: Any) -> Raster:
@@ -169,7 +173,7 @@ class Raster:
         return Facts(
             self.width, self.height, self.channels, self.coverage is not None,
             self.wrap, self.zero, self.units, self.source_per_pixel, self.lattice,
-            self.unit, self.spacing,
+            self.unit, self.spacing, self.detail,
         )  # fmt: skip
 
     def flat(self) -> Pixels:

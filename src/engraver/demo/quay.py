@@ -85,6 +85,7 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     # A tile cannot have the sheet's fold in it: only what lies to the right of it is kept.
     project = set_params(project, weave, "net-crop", x=0.69, y=0.5, width=0.64)
     project = set_params(project, weave, "net-levels", high=99.9)
+    project = set_params(project, weave, "net-size", side=512)  # more than the sheet holds adds nothing
     project = set_ready_for(project, weave, "tiling-height")
     page = sources.add(photo_file(knot_drawings, "knot_drawings.jpg", folder), "knot_drawings.jpg")
     steps = tuple(_steady(first_steps("drawing", sources.facts(page, Reading())), "knots"))

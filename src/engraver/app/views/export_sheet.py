@@ -27,6 +27,7 @@ from engraver.core.files.names import is_folder, is_there, typed_path
 from engraver.core.readiness import Destination, Gauge, Measured, summary
 from engraver.core.readiness.deliver import fitting_side
 from engraver.core.readiness.export import Order, delivered, free_stem, orders_for
+from engraver.core.readiness.gauge import VERDICTS
 from engraver.core.readiness.measure import gauges
 
 from ..exporting import Exports, ExportWish
@@ -34,8 +35,6 @@ from ..measuring import MeasuredPlate
 from ..ui import Ui, named
 from .dialog_foot import dialog_foot
 
-_WORDS = (("good", "good"), ("look", "to look at"), ("fault", "at fault"))
-_MARKS = {"good": "✓", "look": "!", "fault": "✕"}
 SHOWN_AT_ONCE = 7
 
 
@@ -76,12 +75,12 @@ class Line(QWidget):
     def show_gauges(self, found: list[Gauge]) -> None:
         """The verdict counted, and in words what is not good."""
         counts, t = summary(found), self.ui.theme
-        colours = {"good": t.good, "look": t.look, "fault": t.fault}
+        colours = {"good": t.good, "look": t.look, "fault": t.fault, "unsure": t.ink_2}
         self.verdict.setText(" &nbsp; ".join(
-            f'<span style="color:{colours[v]}; font-weight:600">{_MARKS[v]} {counts[v]} {text}</span>'
-            for v, text in _WORDS if counts[v]
+            f'<span style="color:{colours[v]}; font-weight:600">{mark} {counts[v]} {text}</span>'
+            for v, text, mark in VERDICTS if counts[v]
         ))  # fmt: skip
-        bad = [g for g in found if g.verdict != "good"]
+        bad = [g for g in found if g.verdict in ("look", "fault")]
         self.says.setText(" ".join(f"{g.name}: {g.says}" for g in bad))
         self.says.setVisible(bool(bad))
 

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePoli
 from engraver.core.files.names import file_stem
 from engraver.core.readiness import Gauge, summary
 from engraver.core.readiness.fixes import FIXES
+from engraver.core.readiness.gauge import VERDICTS
 
 from ..editors.rows import Choice
 from ..measuring import MeasuredPlate
@@ -19,7 +20,9 @@ HEIGHT = 62
 NARROW, WITH_FIX = 84, 96
 # The width of Export and of the file's name below it.
 EXPORT = 168
-_MARKS = {"good": "✓", "look": "!", "fault": "✕"}
+_MARKS = {str(v): mark for v, _, mark in VERDICTS}
+# What cannot be told is drawn pale.
+_COLOURS = {"good": "good", "look": "look", "fault": "fault", "unsure": "ink_2"}
 
 
 class GaugeView(QWidget):
@@ -40,7 +43,7 @@ class GaugeView(QWidget):
     def show_gauge(self, gauge: Gauge) -> None:
         self.gauge, self.pale = gauge, False
         self.setMinimumWidth(self.ui.px(WITH_FIX if gauge.fix else NARROW))
-        words = {"good": "good", "look": "look at this", "fault": "at fault"}[gauge.verdict]
+        words = "look at this" if gauge.verdict == "look" else {v: text for v, text, _ in VERDICTS}[gauge.verdict]
         self.setToolTip(f"{gauge.says}\n{gauge.why}")
         self.setAccessibleName(f"{gauge.name}: {gauge.value}, {words}")
         self.update()
@@ -62,14 +65,14 @@ class GaugeView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         ui, g, painter = self.ui, self.gauge, QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setOpacity(0.45 if self.pale else 1.0)
+        painter.setOpacity(0.45 if self.pale else 0.7 if g.verdict == "unsure" else 1.0)
         if self.hasFocus():
             painter.setPen(ui.colour("accent"))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
         left = ui.px(4)
-        verdict = g.verdict
+        verdict, colour = g.verdict, _COLOURS[g.verdict]
         painter.setFont(ui.font(11))
-        painter.setPen(ui.colour("ink_2" if verdict == "good" else verdict))
+        painter.setPen(ui.colour("ink_2" if verdict == "good" else colour))
         painter.drawText(QPointF(left, ui.px(12)), f"{g.name} {_MARKS[verdict]}")
         if g.fix:
             painter.setFont(ui.font(10.5, 600))
@@ -77,7 +80,7 @@ class GaugeView(QWidget):
             room = QRectF(0, ui.px(1), self.width() - left, ui.px(15))
             painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "Fix…")
         painter.setFont(ui.font(13, 600))
-        painter.setPen(ui.colour("ink" if verdict == "good" else verdict))
+        painter.setPen(ui.colour("ink" if verdict == "good" else colour))
         painter.drawText(QPointF(left, ui.px(28)), g.value)
         area = QRectF(left, ui.px(35), self.width() - 2 * left, ui.px(6))
         lo, hi = g.scale
@@ -93,9 +96,11 @@ class GaugeView(QWidget):
         for n in range(11):
             at = area.left() + n / 10 * area.width()
             painter.drawLine(QPointF(at, area.bottom()), QPointF(at, area.bottom() - (4 if n % 5 == 0 else 2)))
+        if verdict == "unsure":
+            return
         at, low = x(g.at), area.bottom() + 1
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(ui.colour(verdict))
+        painter.setBrush(ui.colour(colour))
         painter.drawPolygon(QPolygonF([QPointF(at, low), QPointF(at - 4, low + 7), QPointF(at + 4, low + 7)]))
 
 
@@ -240,14 +245,10 @@ class ReadinessRow(QWidget):
     def _count(self, gauges: list[Gauge]) -> None:
         counts, t = summary(gauges), self.ui.theme
         words = [
-            f'<span style="color:{colour}; font-weight:600">{_MARKS[v]} {counts[v]} {text}</span>'
-            for v, text, colour in (
-                ("good", "good", t.good),
-                ("look", "to look at", t.look),
-                ("fault", "at fault", t.fault),
-            )
+            f'<span style="color:{getattr(t, _COLOURS[v])}; font-weight:600">{mark} {counts[v]} {text}</span>'
+            for v, text, mark in VERDICTS
             if counts[v]
-        ]  # fmt: skip
+        ]
         self.verdict.setText("<br>".join(words))
 
     def _stale(self) -> None:

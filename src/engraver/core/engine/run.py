@@ -328,5 +328,5 @@ def _stamped(raster: Raster, facts: Facts, scale: float) -> Raster:
     lattice = facts.lattice if scale >= 1 else None
     return raster.but(
         wrap=facts.wrap, zero=facts.zero, units=facts.units, lattice=lattice,
-        unit=facts.unit, spacing=facts.spacing, source_per_pixel=facts.source_per_pixel / scale,
+        unit=facts.unit, spacing=facts.spacing, detail=facts.detail, source_per_pixel=facts.source_per_pixel / scale,
     )  # fmt: skip

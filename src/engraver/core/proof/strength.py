@@ -17,9 +17,11 @@ FIRST_STRENGTH = 0.03
 MARK_POINTS = 1024
 # Half a 16-bit level: what is closer to zero is ground.
 _GROUND = 0.5 / 65535
+# What rises by less than a fifth of the range over the whole width is level.
+_RISES = 0.2
 
 
-def steepness(height: Pixels) -> float:
+def steepness(height: Pixels, *, only_slopes: bool = False) -> float:
     """Strength, as a share of the mark's width, at which 95 % of the relief is under 60 degrees.
 
     Heights are 0..1 over a square mark; slopes are taken with the mark 1,024 points
@@ -29,6 +31,8 @@ def steepness(height: Pixels) -> float:
     ----------
     height : float32 (H, W)
         0 on the surface, 1 for white; -1..1 where the plate cuts.
+    only_slopes : bool
+        Of the slopes alone, in place of all that is relief: level tops do not count.
 
     Returns
     -------
@@ -40,7 +44,7 @@ def steepness(height: Pixels) -> float:
     dx = cv2.Sobel(small, cv2.CV_32F, 1, 0, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
     dy = cv2.Sobel(small, cv2.CV_32F, 0, 1, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
     slope = cv2.magnitude(dx, dy) * np.float32(max(small.shape))
-    relief = (np.abs(small) > _GROUND) | (slope > 1e-4)
+    relief = (slope > _RISES) if only_slopes else (np.abs(small) > _GROUND) | (slope > 1e-4)
     if not relief.any():
         return 1.0
     (steep,) = tone.percentiles(slope, (STEEP_SHARE,), relief.astype(np.uint8))

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from ..files.write import quantise
+from ..numeric import plateau
 from ..raster import ZERO_LEVEL
 from .gauge import LEVEL, Gauge, Measured, judged, percent, told
 from .kinds import KINDS
@@ -37,9 +38,9 @@ def size_gauge(m: Measured) -> Gauge:
 
 
 def range_gauge(m: Measured) -> Gauge:
-    """Lowest and highest level in use; ground at zero is not counted."""
+    """Lowest and highest level in use; ground at zero is not counted, nor are a few lone pixels."""
     both = m.destination.zero == "mid"
-    low, high = m.reach
+    low, high = m.reach if m.flat else m.bulk
     used = max(high, -low) > LEVEL
     low, high = max(low, -1.0 if both else 0.0), min(max(high, 0.0), 1.0)
     low = min(low, 0.0) if both else (low if used else 0.0)
@@ -56,11 +57,13 @@ def range_gauge(m: Measured) -> Gauge:
 
 
 def clipping_gauge(m: Measured) -> Gauge:
-    """Share of the relief that lies at or beyond an end; ground at zero is not counted."""
+    """Share of the relief beyond an end, or cut flat below it; a top that is meant to be flat is not counted."""
     # Half a pixel, so that a plate that is all ground does not divide by nothing.
     relief = max(1 - m.share(-LEVEL, LEVEL), 0.5 / m.height.size)
-    top = m.share(1 - LEVEL, math.inf) / relief
-    bottom = m.share(-math.inf, -1 + LEVEL if m.destination.zero == "mid" else -DEEP) / relief
+    lower, upper = plateau.cut_flat(m.height, LEVEL)
+    top = max(m.share(1 + LEVEL, math.inf) / relief, upper)
+    lost = m.share(-math.inf, -1 - LEVEL if m.destination.zero == "mid" else -DEEP) / relief
+    bottom = max(lost, lower if m.destination.zero == "mid" else 0.0)
     clipped = max(top, bottom)
     verdict = judged("clipping", clipped, m.destination)
     if m.destination.kind != "height" and verdict != "good":
@@ -82,7 +85,9 @@ def border_gauge(m: Measured) -> Gauge:
     sides = ([] if m.wrap[1] else [v[0], v[-1]]) + ([] if m.wrap[0] else [v[:, 0], v[:, -1]])
     parts = [quantise(np.ascontiguousarray(side), depth) for side in sides]
     ring = max(float(np.abs(p.astype(np.float64) - zero).max()) for p in parts) / top / (1 - level)
-    ring = min(ring, 1.0) if ring > 1e-9 else 0.0
+    # Mid-grey lies between two levels of a file of whole numbers: the one above it is zero too.
+    least = 0.6 / 65535 / (1 - level) if level else 1e-9
+    ring = min(ring, 1.0) if ring > least else 0.0
     verdict = judged("border", ring, m.destination)
     says = "The border is exactly zero."
     if ring:

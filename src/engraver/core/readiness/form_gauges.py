@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import cv2
 import numpy as np
 
 from ..numeric import blur, resample
@@ -11,6 +12,8 @@ from ..proof.strength import steepness
 from .gauge import LEVEL, Gauge, Measured, judged, told
 
 ICON = 64
+# A wall of one pixel reaches 60 degrees at a strength of 3.5 over the side in pixels; what is nearly so is one.
+WALL = 4.8
 
 
 def centre_gauge(m: Measured) -> Gauge:
@@ -30,36 +33,66 @@ def centre_gauge(m: Measured) -> Gauge:
 
 
 def lift_gauge(m: Measured) -> Gauge:
-    """Mean of the low-passed height where the plate is not ground."""
+    """Means of the low-passed heights above and below zero where the plate is not ground."""
     small = m.form
     used = (np.abs(small) > LEVEL).astype(np.float32)
     inside = blur.gaussian(used, 0.02 * min(small.shape)) > 0.5
-    soft = blur.gaussian(small, 0.06 * min(small.shape))
-    lift = float(soft[inside].mean()) if inside.any() else 0.0
-    size = abs(lift)
+    soft = blur.gaussian(small, 0.06 * min(small.shape))[inside]
+    up, down = (float(np.maximum(way * soft, 0).mean()) if soft.size else 0.0 for way in (1, -1))
+    # Where half lies up and half down, each half is as high as it is.
+    raised, cut = (float(np.maximum(way * soft, 0).sum() / max((way * soft > 0).sum(), 1)) for way in (1, -1))
+    size = max(raised if up > 0.25 * (up + down) else up, cut if down > 0.25 * (up + down) else down)
     verdict = judged("lift", size, m.destination)
     says = "The form lies on the surface."
     if verdict != "good":
-        says = f"The whole disc stands {size:.0%} up: the stamp reads as a pancake."
-    return told("lift", m, f"{lift:.2f}", {"lift": lift}, size, verdict, says, "lift")
+        ways = " and ".join(f"{part:.0%} {way}" for part, way in ((raised, "up"), (cut, "down"))
+                            if part >= 0.5 * size)  # fmt: skip
+        says = f"Wide parts stand {ways}: the stamp reads as a pancake."
+    value = f"{raised:.2f} up, {cut:.2f} down" if cut > 0.05 else f"{raised:.2f}"
+    numbers = {"lift": up - down, "up": raised, "down": cut}
+    return told("lift", m, value, numbers, size, verdict, says, "lift")
 
 
 def steepness_gauge(m: Measured) -> Gauge:
-    strength = steepness(m.mark)
+    strength, walls = steepness(m.mark), False
+    if strength >= 0.015:
+        on_slopes = steepness(m.mark, only_slopes=True)
+        walls = on_slopes < WALL / max(m.mark.shape)
+        strength = min(strength, on_slopes) if walls else strength
     verdict = judged("steepness", strength, m.destination)
     says = f"Up to a strength of {strength:.1%} of its width the relief keeps its form."
-    if verdict != "good":
+    if walls:
+        verdict = "look" if verdict == "fault" else verdict
+        says = "It rises in upright walls, one pixel wide: a bevel or softening gives them a slope."
+    elif verdict != "good":
         says = f"Above {strength:.1%} of its width the relief turns into needles."
-    value = "flat" if strength >= 1.0 else f"{strength * 100:.1f} %"
+    value = "walls" if walls else "flat" if strength >= 1.0 else f"{strength * 100:.1f} %"
     return told("steepness", m, value, {"strength": strength}, strength, verdict, says, "soften")
 
 
 def seen_gauge(m: Measured) -> Gauge:
-    """Contrast (standard deviation) of the picture as an icon of 64 pixels; advice."""
+    """Contrast of the picture as an icon of 64 pixels, about its own wide form; or how much its outline tells."""
     icon = resample.at_most(m.form, ICON)
-    contrast = float(icon.std())
-    verdict = judged("recognisable", contrast, m.destination)
+    used = (np.abs(icon) > 0.02).astype(np.float32)
+    wide = blur.normalised(icon, used, ICON / 16, (False, False))
+    # What fades is looked at over its own height: a soft rim is no picture.
+    inside = (blur.gaussian(used, 1.5) > 0.85) & (np.abs(wide) > 0.6 * float(np.abs(wide).max(initial=0)))
+    own = (icon - wide)[inside] / np.maximum(np.abs(wide[inside]), 0.05)
+    contrast = float(own.std()) * float(np.abs(wide).max(initial=0)) if inside.sum() > 16 else 0.0
+    seen = max(contrast, _outline(used))
+    verdict = judged("recognisable", seen, m.destination)
     says = "It is recognised as a small icon."
     if verdict != "good":
-        says = f"As an icon of {ICON} pixels it is nearly one grey."
-    return told("recognisable", m, f"{contrast:.2f}", {"contrast": contrast}, contrast, verdict, says)
+        says = f"As an icon of {ICON} pixels it is nearly one grey, with a plain outline."
+    return told("recognisable", m, f"{seen:.2f}", {"contrast": contrast, "seen": seen}, seen, verdict, says)
+
+
+def _outline(used: np.ndarray) -> float:
+    """How far the outline is from that of a disc or a square: 0 for those, 0.3 and more for a figure."""
+    count, _, _, _ = cv2.connectedComponentsWithStats(used.astype(np.uint8))
+    outlines, _ = cv2.findContours(used.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    if not outlines:
+        return 0.0
+    hull = cv2.convexHull(np.concatenate(outlines))
+    full = max(cv2.contourArea(hull), 1.0)
+    return float(max(0.0, 1 - used.sum() / (full + 0.5 * len(hull)))) if count > 1 else 0.0

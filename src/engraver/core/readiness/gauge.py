@@ -10,7 +10,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from ..numeric import resample
+from ..numeric import resample, tone
 from ..pressing.tip import heights
 from ..proof.strength import MARK_POINTS
 from ..raster import Pixels, Wrap
@@ -18,11 +18,19 @@ from .deliver import Delivered
 from .destinations import Destination
 from .kinds import KINDS, Zone
 
-Verdict = Literal["good", "look", "fault"]
+# "unsure": it cannot tell, and says so; that is not counted as good.
+Verdict = Literal["good", "look", "fault", "unsure"]
+# How verdicts are counted in words, and their marks, in this order.
+VERDICTS: tuple[tuple[Verdict, str, str], ...] = (
+    ("good", "good", "✓"), ("look", "to look at", "!"), ("fault", "at fault", "✕"),
+    ("unsure", "cannot be told", "–"),
+)  # fmt: skip
 # Half a level of a 16-bit file: closer to zero than this is zero.
 LEVEL = 0.5 / 65535
 # Slopes are taken with the mark this many points wide, whatever the file's side.
 FORM_POINTS = 256
+# So many pixels may stand out without being part of the form.
+_LONE = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,12 +67,15 @@ class Measured:
         0 on the surface, 1 for white, below 0 where it cuts.
     wrap : (bool, bool)
         Along which axes it is to repeat: the destination's tiling, else what the plate says.
+    known : float
+        What share 0..1 of its side the source can fill with detail, as far as that is known.
     """
 
     values: Pixels
     height: Pixels
     destination: Destination
     wrap: Wrap
+    known: float = 1.0
 
     @cached_property
     def flat(self) -> bool:
@@ -76,6 +87,16 @@ class Measured:
         """The lowest and the highest height."""
         low, high, _, _ = cv2.minMaxLoc(self.height)
         return float(low), float(high)
+
+    @cached_property
+    def bulk(self) -> tuple[float, float]:
+        """The lowest and the highest height, but for a few lone pixels."""
+        relief = (cv2.absdiff(self.height, np.zeros(1)) > LEVEL).astype(np.uint8)
+        if not relief.any():
+            return self.reach
+        few = 100 * max(_LONE / cv2.countNonZero(relief), 1e-5)
+        low, high = tone.percentiles(self.height, (min(few, 50.0), max(100 - few, 50.0)), relief)
+        return low, high
 
     def share(self, low: float, high: float) -> float:
         """Share 0..1 of the plate whose height lies between two levels, both included."""
@@ -103,16 +124,19 @@ class Measured:
         return max(float(np.abs(part).max(initial=0)) for part in (h[0], h[-1], h[:, 0], h[:, -1])) <= LEVEL
 
     @classmethod
-    def of(cls, pixels: Pixels, destination: Destination, wrap: Wrap = (False, False)) -> Measured:
+    def of(
+        cls, pixels: Pixels, destination: Destination, wrap: Wrap = (False, False), known: float = 1.0
+    ) -> Measured:
         """From pixels in the destination's own convention."""
         values = pixels if destination.raises == "white" else np.float32(1) - pixels
-        return cls(values, heights(values, destination.zero), destination, destination.wraps(wrap))
+        return cls(values, heights(values, destination.zero), destination, destination.wraps(wrap), known)
 
     @classmethod
     def delivered(cls, one: Delivered) -> Measured:
         """From a delivery, whichever polarity it has."""
         pixels = np.float32(1) - one.pixels if one.reverse else one.pixels
-        return cls.of(pixels, one.destination, one.wrap)
+        known = 1.0 if one.facts is None else min(1.0, one.facts.source_per_pixel * one.facts.detail)
+        return cls.of(pixels, one.destination, one.wrap, known)
 
 
 def zone_of(id: str, to: Destination) -> Zone:
@@ -144,11 +168,12 @@ def told(
     kind = KINDS[id]
     if m.flat and kind.of_form:
         value, says = "flat", "The plate is flat: there is nothing to measure."
+        verdict = "good" if verdict == "unsure" else verdict
     low, high = kind.scale
     good = tuple(min(high, max(low, end)) for end in zone_of(id, m.destination).good)
     return Gauge(
         id, kind.name, value, numbers, min(high, max(low, at)), kind.scale, (good[0], good[1]), verdict, says,
-        kind.why, "" if verdict == "good" else fix,
+        kind.why, "" if verdict in ("good", "unsure") else fix,
     )  # fmt: skip
 
 
@@ -158,5 +183,5 @@ def percent(share: float) -> str:
 
 
 def summary(gauges: Sequence[Gauge]) -> dict[str, int]:
-    """How many gauges are good, to look at, at fault."""
-    return {v: sum(g.verdict == v for g in gauges) for v in ("good", "look", "fault")}
+    """How many gauges are good, to look at, at fault, and how many cannot tell."""
+    return {v: sum(g.verdict == v for g in gauges) for v, _, _ in VERDICTS}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..numeric import detail, grain
 from ..raster import ZERO_LEVEL
-from .gauge import Gauge, Measured, judged, percent, told
+from .gauge import Gauge, Measured, Verdict, judged, percent, told
 
 
 def banding_gauge(m: Measured) -> Gauge:
@@ -36,10 +36,13 @@ def held_words(found: detail.Detail, side: int) -> str:
 
 
 def detail_gauge(m: Measured) -> Gauge:
+    """The smaller of what the picture shows and of what its source can hold."""
     side = max(m.values.shape)
     found = detail.true_detail(m.stored, middle=m.faded)
+    if m.known < (found.share if found.how != "cannot tell" else FULL):
+        found = detail.Detail(m.known, "breaks off")
     known = found.how != "cannot tell"
-    verdict = judged("detail", found.share if known else 1.0, m.destination)
+    verdict: Verdict = judged("detail", found.share, m.destination) if known else "unsure"
     whole = f"all {side}" if found.share >= FULL else f"{round(found.share * side)} of {side}"
     numbers = {"share": found.share, "side": found.share * side, "told": float(known)}
     value = whole if known else "cannot tell"
@@ -47,10 +50,16 @@ def detail_gauge(m: Measured) -> Gauge:
 
 
 def noise_gauge(m: Measured) -> Gauge:
-    sigma = grain.noise(m.values, ground=ZERO_LEVEL[m.destination.zero])
-    verdict = judged("noise", sigma or 0.0, m.destination)
-    words = "cannot tell" if sigma is None else percent(sigma)
-    says = f"Fine noise of {words} of the range." if sigma is not None else "No even part is large enough to tell."
-    numbers = {"sigma": sigma or 0.0, "told": float(sigma is not None)}
-    value = "none" if sigma is not None and sigma < 5e-4 else words
+    """Noise is fine everywhere and has no structure: what keeps its size when it is reduced is texture."""
+    level = ZERO_LEVEL[m.destination.zero]
+    sigma = grain.noise(m.values, ground=level)
+    textured = sigma is not None and sigma > 0 and grain.is_texture(m.values, ground=level)
+    known = sigma is not None and not (textured and judged("noise", sigma, m.destination) != "good")
+    verdict: Verdict = judged("noise", sigma, m.destination) if known and sigma is not None else "unsure"
+    words = percent(sigma) if known and sigma is not None else "cannot tell"
+    says = f"Fine noise of {words} of the range."
+    if not known:
+        says = "It is texture down to its pixels." if textured else "No even part is large enough to tell."
+    numbers = {"sigma": sigma or 0.0, "told": float(known)}
+    value = "none" if known and sigma is not None and sigma < 5e-4 else words
     return told("noise", m, value, numbers, sigma or 0.0, verdict, says, "denoise")

@@ -100,7 +100,7 @@ _ALL = (
          "A large light patch repeats with the tile and gives it away from afar.", slow=True),
     Kind("repeat", "Repeat", (0.0, 1.0), "upper", _upto(0.5, 1.0),
          "What looks alike within a tile is seen as a pattern when the tile repeats.", advice=True, slow=True),
-    Kind("recognisable", "As an icon", (0.0, 0.5), "lower", _from(0.1),
+    Kind("recognisable", "As an icon", (0.0, 0.5), "lower", _from(0.07),
          "In a list of many brushes it is found by its little picture.", advice=True),
     Kind("polarity", "Polarity", (0.0, 1.0), "upper", _upto(0.02, 1.0),
          "A stamp told the wrong way round cuts where it should raise.", share=True, advice=True, of_form=False),

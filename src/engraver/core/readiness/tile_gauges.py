@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..numeric import seam
+from ..numeric.copied import copied
 from .gauge import Gauge, Measured, judged, told
 
 _BLOCKS = 6
@@ -19,6 +20,10 @@ def seam_gauge(m: Measured) -> Gauge:
     verdict = judged("seam", worst.over, m.destination)
     rank = max(worst.step, worst.bend)
     says = "Nobody sees where it repeats." if not flat else "The plate is flat: it has no seam."
+    if all(m.wrap) and m.faded and not m.flat:
+        numbers = {"over": 2 * seam.FAULT, "step_rank": 1.0, "bend_rank": 1.0}
+        words = "It fades out before its border: every repeat shows as a shape."
+        return told("seam", m, "a shape", numbers, 2 * seam.FAULT, "fault", words, "seamless")
     if verdict != "good":
         says = f"The step over its border is {worst.over:.1f} times what its inside has: the seam will show."
     numbers = {"over": worst.over, "step_rank": worst.step, "bend_rank": worst.bend}
@@ -49,7 +54,12 @@ def repeat_gauge(m: Measured) -> Gauge:
     says = "Nothing in it repeats by itself."
     if found.regular:
         says = f"A regular pattern, with a step of {found.away * 100:.0f} % of its side."
-    elif verdict != "good":
+    elif verdict == "good":
+        patch = copied(m.stored)
+        if patch.share:
+            verdict = "look"
+            says = f"A patch is there twice, {patch.away * 100:.0f} % of its side apart."
+    else:
         says = f"Something is there twice, {found.away * 100:.0f} % of its side apart: it will be seen."
     numbers = {"strength": found.strength, "distance": found.away, "regular": float(found.regular)}
     return told("repeat", m, "regular" if found.regular else f"{found.strength:.2f}", numbers,

@@ -87,7 +87,12 @@ def auto_frame(
 def _facts(source: Source, reading: mesh.Capture, holding: Holding) -> Facts:
     """The units are known once the capture has been measured."""
     known = known_frame(source, reading, holding)
-    return reading.facts().but(units=None if known is None else known.units)
+    found = reading.facts()
+    if known is None:
+        return found
+    shape = facts_at_hand(source, holding)
+    edges = known.frame.width / shape.edge / reading.side if shape is not None and shape.edge > 0 else 1.0
+    return found.but(units=known.units, detail=min(1.0, edges))
 
 
 def _raster(

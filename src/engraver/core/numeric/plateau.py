@@ -1,0 +1,66 @@
+"""Plateaus: where a relief was cut flat, at whatever level that lies by now."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from ..raster import Pixels
+
+# Pixels whose neighbours lie within half a level of 16 bits lie on a plateau.
+_SAME = 0.6 / 65535
+_BINS = 256
+# A level at which the relief piles up holds so many times more plateau than the levels round about, and at
+# least this share of the relief.
+_PILED, _LEAST = 8.0, 0.002
+# From so much of the relief on a plateau is the form itself, and from so many piles on it is a stair.
+MEANT, _STAIR = 0.4, 4
+# So little may lie beyond a level at which a relief was cut.
+_BEYOND = 0.02
+# What lies this near to a plateau belongs to the same flat top.
+_ROUND_ABOUT = 0.04
+
+
+def cut_flat(height: Pixels, ground: float) -> tuple[float, float]:
+    """Shares 0..1 of the relief that lie on plateaus at its lower and at its upper end.
+
+    A plateau counts where nothing much lies beyond it and few others are like it: one that makes up a
+    third of the relief is a flat top that is meant, and several are a stair.
+
+    Parameters
+    ----------
+    height : float32 (H, W)
+        0 on the surface.
+    ground : float
+        What is closer to 0 than this is no relief.
+    """
+    relief = np.abs(height) > ground
+    count = int(relief.sum())
+    if count == 0 or min(height.shape) < 3:
+        return 0.0, 0.0
+    kernel = np.ones((3, 3), np.uint8)
+    flat = (cv2.dilate(height, kernel) - cv2.erode(height, kernel) <= _SAME) & relief
+    # The rim of a plateau belongs to it.
+    levels = height[flat]
+    if levels.size < _LEAST * count:
+        return 0.0, 0.0
+    low, high = float(height[relief].min()), float(height[relief].max())
+    if high - low < 1e-5:
+        return 0.0, 0.0
+    counts, edges = np.histogram(levels.astype(np.float64), _BINS, (low, high))
+    usual = float(np.median(counts[counts > 0])) if (counts > 0).sum() > 8 else 0.0
+    piles = np.flatnonzero((counts > _PILED * usual) & (counts > _LEAST * count))
+    if not len(piles) or len(piles) >= _STAIR:
+        return 0.0, 0.0
+    found = []
+    for pile in (piles[0], piles[-1]):
+        share = counts[max(0, pile - 1) : pile + 2].sum() / count
+        upper, lower = edges[min(_BINS, pile + 1)], edges[pile]
+        beyond = (height[relief] > upper + _SAME).mean(), (height[relief] < lower - _SAME).mean()
+        around = (np.abs(height[relief] - (lower + upper) / 2) < _ROUND_ABOUT * (high - low)).mean()
+        found.append((float(share) if around < MEANT else 1.0, float(beyond[0]), float(beyond[1])))
+    (first, _, below), (last, above, _) = found
+    return (
+        first if below <= _BEYOND and first < MEANT and piles[0] < _BINS // 2 else 0.0,
+        last if above <= _BEYOND and last < MEANT and piles[-1] >= _BINS // 2 else 0.0,
+    )
