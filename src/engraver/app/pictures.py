@@ -25,6 +25,7 @@ from engraver.core.proof.view import Eye
 from engraver.core.raster import Pixels, Wrap
 
 from .editor_kinds import editor_of
+from .fixing import Fixing
 from .lanes import Lane, LatestLane, Task, TaskQueue
 from .looking import LookWish, PlateViewPicture, look_at
 from .measuring import MeasuredPlate, measure_full
@@ -79,6 +80,7 @@ class Pictures(QObject):
             "capture": LatestLane("capture", stop_old=False, parent=self),
         }
         self.tasks = TaskQueue("tasks", self)
+        self.fixing = Fixing(self)
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(self._settled)
         self._proof_at, self._born = 0.0, time.monotonic()
@@ -95,7 +97,7 @@ class Pictures(QObject):
 
     @property
     def lanes(self) -> list[Lane]:
-        return [*self._lanes.values(), self.tasks]
+        return [*self._lanes.values(), self.tasks, self.fixing.lane]
 
     def lane(self, name: str) -> LatestLane:
         """A thread of its own for pictures that are asked for elsewhere."""

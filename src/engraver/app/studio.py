@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -15,6 +15,7 @@ from engraver.core.proof.surfaces import Paper, fitting
 from engraver.core.proof.view import Lamp
 from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix, place_for
+from engraver.core.readiness.trying import Pressed
 from engraver.core.recipe import History, Plate, Project, Source, Step, edits, new_id
 from engraver.core.recipe.references import followers
 from engraver.core.sources import First, SourceKind, source_kind
@@ -220,6 +221,18 @@ class Studio(QObject):
         project, uid = apply_fix(self.project, self.plate.id, gauge, self.destination)
         self.edit(project, f"Fix {gauge.name.lower()}")
         self.choose_step(uid)
+
+    def fixed(self, before: Project, after: Project, done: Sequence[Pressed]) -> None:
+        """Take over what *Fix all* did, as one entry that is undone as one; unless something changed meanwhile."""
+        if self.project is not before:
+            self.told.emit("The plate was changed meanwhile: press Fix all again.", "look")
+            return
+        if not done:
+            self.told.emit("No fix helps any more.", "look")
+            return
+        self.edit(after, "Fix all")
+        self.choose_step(done[-1].uid)
+        self.told.emit("Done: " + " · ".join(p.label.lower() for p in done), "good")
 
     def undo(self) -> None:
         self._travel(self.history.undo())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import click
 
@@ -23,6 +23,9 @@ from engraver.core.readiness import Destination, Measured
 from engraver.core.readiness.export import Order, delivered, orders_for, refuse_clashes, write_orders
 from engraver.core.readiness.measure import gauges
 from engraver.core.readiness.normals import normal_map_file
+from engraver.core.readiness.trying import Trying
+from engraver.core.recipe import Project, edits
+from engraver.core.recipe.first import READ_AS
 from engraver.core.recipe.models import Recipe, Step, checked_params, new_id
 from engraver.core.sources.mesh import auto_frame
 from engraver.core.steps import kind_of
@@ -61,8 +64,9 @@ def typed_step(text: str, line: Line) -> Step:
 
 
 def _line(
-    picture: Path, recipe: Recipe | None, typed: tuple[str, ...], side: int | None, view: Mapping[str, Any]
-) -> tuple[Line, SourceStore]:
+    picture: Path, recipe: Recipe | None, typed: tuple[str, ...], side: int | None, view: Mapping[str, Any],
+    read_as: str | None = None,
+) -> tuple[Line, SourceStore]:  # fmt: skip
     sources = SourceStore(limit=0)
     source = sources.add(read_bytes(picture), picture.name)
     reading = sources.start(source)
@@ -73,6 +77,13 @@ def _line(
         name = next(iter(given(view))).replace("_", "-")
         raise Misuse(f"--{name} is for meshes", f"{picture.name} is a picture", "Leave it out")
     steps: tuple[Step, ...] = recipe.steps if recipe else ()
+    if read_as is not None:
+        if recipe is not None:
+            raise Misuse("--as and --recipe both say the first steps", "", "Leave one out")
+        first = sources.first(source, None if read_as == "auto" else read_as, reading)
+        known = cast("Mapping[str, str]", READ_AS)
+        click.echo(f"{picture.name}: read as {known.get(first.read_as, first.read_as).lower()}")
+        steps = first.steps
     line = assemble(source, reading, steps, 1, sources)
     for text in typed:
         steps = (*steps, typed_step(text, line))
@@ -101,6 +112,15 @@ def _free(path: Path, force: bool) -> None:
         raise FileTrouble(f"{path} was not written", "it is there already", "Choose another name or add --force")
 
 
+def fixed_told(line: Line, sources: SourceStore, to: Destination) -> Line:
+    """The line with every fix that helps, and a row for each."""
+    project, plate = edits.add_plate(Project(), line.source, "plate", line.steps, reading=line.reading)
+    project, done, _ = Trying(Engine(sources), plate, to).fix_all(project)
+    for pressed in done:
+        click.echo(f"fixed {pressed.gauge.lower()}: {pressed.label.lower()}")
+    return resolve(project, plate, sources)
+
+
 def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
     """Write the orders and tell their gauges."""
     write_orders(raster, orders, overwrite=force)
@@ -113,6 +133,10 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
 @click.argument("picture", metavar="INPUT", type=click.Path(path_type=Path))
 @click.option("--recipe", help="A recipe file, or one that ships by its name; its steps come first.")
 @click.option("--step", "typed", multiple=True, help="One step: 'ID key=value ...'. May be given several times.")
+@click.option(
+    "--as", "read_as", type=click.Choice(["auto", *READ_AS]), help="What it is: its first steps; or guessed."
+)
+@click.option("--fix", is_flag=True, help="Press fixes for the destination until none helps any more.")
 @click.option("--side", type=click.IntRange(1, 16384), help="Side in pixels: sets the last size step or adds one.")
 @click.option("--for", "wanted", type=FOR, multiple=True, help="Deliver for this destination.")
 @click.option("--force", is_flag=True, help="Replace OUT when it is there.")
@@ -125,7 +149,7 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
 @click.option("--green", type=click.Choice(["up", "down"]), default="up", help="Which way its green points.")
 @mesh_options
 def make(
-    picture: Path, recipe: str | None, typed: tuple[str, ...], side: int | None,
+    picture: Path, recipe: str | None, typed: tuple[str, ...], read_as: str | None, fix: bool, side: int | None,
     wanted: tuple[Destination, ...], force: bool, out: Path, normals: float | None, green: str, **view: Any,
 ) -> None:  # fmt: skip
     """Make an alpha from a picture or a mesh.
@@ -146,7 +170,11 @@ def make(
     refuse_clashes(orders, overwrite=force)
     for path in [*([] if orders else [out]), *([slopes] if normals else [])]:
         _free(path, force)
-    line, sources = _line(picture, named_recipe(recipe) if recipe else None, typed, side, view)
+    if fix and len(wanted) != 1:
+        raise Misuse("--fix needs one destination", "fixes are for what a file is for", "Add --for ID, once")
+    line, sources = _line(picture, named_recipe(recipe) if recipe else None, typed, side, view, read_as)
+    if fix:
+        line = fixed_told(line, sources, wanted[0])
     raster = Engine(sources).evaluate(line, Request(exact=True)).raster
     if not orders:
         depth = "16" if "16" in HOLDS[kind] else HOLDS[kind][0]

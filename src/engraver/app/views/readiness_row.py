@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
+
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
@@ -145,7 +148,17 @@ class ReadinessRow(QWidget):
         self.verdict = QLabel()
         self.verdict.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.verdict.setTextFormat(Qt.TextFormat.RichText)
-        row.addWidget(self.verdict)
+        counted = QVBoxLayout()
+        counted.setSpacing(0)
+        counted.addStretch(1)
+        counted.addWidget(self.verdict)
+        self.fix_all = named(QPushButton("Fix all"), "link")
+        self.fix_all.setToolTip("Make every fix that helps, one after the other: one step back takes them all back")
+        self.fix_all.clicked.connect(ui.pictures.fixing.fix_all)
+        self.fix_all.hide()
+        counted.addWidget(self.fix_all, 0, Qt.AlignmentFlag.AlignRight)
+        counted.addStretch(1)
+        row.addLayout(counted)
         right = QVBoxLayout()
         right.setSpacing(ui.px(1))
         self.button = named(QPushButton("Export…"), "main")
@@ -161,6 +174,7 @@ class ReadinessRow(QWidget):
         self.views: dict[str, GaugeView] = {}
         ui.pictures.measured.connect(self._measured)
         ui.pictures.quick.connect(self._quick)
+        ui.pictures.fixing.vetted.connect(self._vetted)
         ui.pictures.stale.connect(self._stale)
         ui.studio.project_changed.connect(self._caption)
         ui.studio.selection_changed.connect(self._caption)
@@ -180,7 +194,9 @@ class ReadinessRow(QWidget):
         self.trouble.setVisible(trouble is not None)
         self.trouble.setText(trouble.sentence() if trouble is not None else "")
         self.trouble.setStyleSheet(f"color: {self.ui.theme.fault};")
-        gauges = {g.id: g for g in full.gauges} if full is not None else {}
+        # A fix is offered once it has been tried.
+        gauges = {g.id: replace(g, fix="") for g in full.gauges} if full is not None else {}
+        self.fix_all.hide()
         self._show(gauges)
         self._count(list(gauges.values()))
         self.button.setEnabled(full is not None and trouble is None)
@@ -191,13 +207,21 @@ class ReadinessRow(QWidget):
         line = self.ui.studio.attempt(self.ui.studio.line)
         if line is None or line.keys[-1] != full.line.keys[-1]:
             return
-        gauges = {g.id: g for g in full.gauges}
+        gauges = {g.id: replace(g, fix="") for g in full.gauges}
         if set(gauges) <= set(self.views):
             for id, gauge in gauges.items():
                 self.views[id].show_gauge(gauge)
         else:
             self._show(gauges)
         self._arrange()
+
+    def _vetted(self, gauges: Sequence[Gauge]) -> None:
+        """The fixes have been tried: those that help are offered."""
+        if [g.id for g in gauges] == list(self.views):
+            for gauge in gauges:
+                self.views[gauge.id].show_gauge(gauge)
+            self.fix_all.setVisible(any(gauge.fix for gauge in gauges))
+            self._arrange()
 
     def _show(self, gauges: dict[str, Gauge]) -> None:
         if list(gauges) != list(self.views):

@@ -55,9 +55,12 @@ def _crop(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tup
 
 
 def _falloff(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
-    if to.tiling == "strip":
-        return _add(project, plate_id, Step.make("falloff", outline="square", fade=0.1, **_ENDS_OPEN))
-    return _add(project, plate_id, Step.make("falloff"))
+    values: dict[str, Any] = {"outline": "square", "fade": 0.1, **_ENDS_OPEN} if to.tiling == "strip" else {}
+    step = _last(project, plate_id, "falloff")
+    if step is None:
+        return _add(project, plate_id, Step.make("falloff", **values))
+    # One is there and does not reach the border: what comes after it put something there again.
+    return _clear_border(project, plate_id, gauge, to)
 
 
 def _clear_border(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:

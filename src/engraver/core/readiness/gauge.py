@@ -39,7 +39,8 @@ class Gauge:
 
     ``value`` is what the artist reads, ``numbers`` the same for programs; ``at`` is
     the notch on a scale from ``scale[0]`` to ``scale[1]`` whose good zone is ``zone``.
-    ``fix`` names what puts it right ("" when nothing needs to be).
+    ``fix`` names what puts it right ("" when nothing needs to be); ``off`` is how far the
+    value lies from its good zone.
     """
 
     id: str
@@ -53,6 +54,7 @@ class Gauge:
     says: str
     why: str
     fix: str = ""
+    off: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -170,10 +172,12 @@ def told(
         value, says = "flat", "The plate is flat: there is nothing to measure."
         verdict = "good" if verdict == "unsure" else verdict
     low, high = kind.scale
-    good = tuple(min(high, max(low, end)) for end in zone_of(id, m.destination).good)
+    zone = zone_of(id, m.destination).good
+    off = 0.0 if verdict in ("good", "unsure") else max(zone[0] - at, at - zone[1], 0.0)
+    good = tuple(min(high, max(low, end)) for end in zone)
     return Gauge(
         id, kind.name, value, numbers, min(high, max(low, at)), kind.scale, (good[0], good[1]), verdict, says,
-        kind.why, "" if verdict in ("good", "unsure") else fix,
+        kind.why, "" if verdict in ("good", "unsure") else fix, off,
     )  # fmt: skip
 
 

@@ -1,0 +1,131 @@
+"""Fixes are tried on a small copy before they are offered; and all of them, one after the other."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from ..engine import Engine, Request, resolve
+from ..errors import EngraverError, Watch, unwatched
+from ..recipe import Project
+from .deliver import deliver
+from .destinations import Destination
+from .fixes import FIXES, apply_fix
+from .gauge import Gauge, Measured
+from .measure import gauges
+
+# Longer side of the copy that a fix is tried on.
+TRY_SIDE = 640
+# Most presses that all fixes together take.
+MOST_PRESSES = 12
+# A gauge that stays in its zone is better when it lies so much nearer to the good one.
+_NEARER = 0.8
+_RANK = {"good": 0, "unsure": 0, "look": 1, "fault": 2}
+
+
+@dataclass(frozen=True, slots=True)
+class Pressed:
+    """One fix that was made: of which gauge, what it is called, and the step that does it."""
+
+    gauge: str
+    label: str
+    uid: str
+
+
+class Trying:
+    """Tries the fixes of one plate for one destination.
+
+    Parameters
+    ----------
+    engine : Engine
+    plate_id : str
+    to : Destination
+    check : callable
+        Raises Cancelled when nobody waits any more.
+    """
+
+    def __init__(self, engine: Engine, plate_id: str, to: Destination, check: Watch = unwatched) -> None:
+        self.engine, self.plate_id, self.to, self.check = engine, plate_id, to, check
+
+    def gauges_of(self, project: Project, side: int | None = None) -> dict[str, Gauge]:
+        """The gauges of the plate, at full size or of a copy with at most ``side`` pixels. Raises EngraverError."""
+        line = resolve(project, self.plate_id, self.engine.sources)
+        raster = self.engine.at_rest(line, Request(side=side, exact=True), self.check).raster
+        found = {g.id: g for g in gauges(Measured.delivered(deliver(raster, self.to, judge=True)), self.check)}
+        for id in ("size", "detail") if side is not None else ():  # of the copy they say nothing
+            found.pop(id, None)
+        return found
+
+    def vetted(self, project: Project, found: Sequence[Gauge]) -> list[Gauge]:
+        """The gauges, with a fix only where it helps; else in their words why none is offered."""
+        return [self._vetted(project, gauge, found) if gauge.fix else gauge for gauge in found]
+
+    def _vetted(self, project: Project, gauge: Gauge, found: Sequence[Gauge]) -> Gauge:
+        trouble = self.trouble(project, gauge, {g.id: g for g in found})
+        if not trouble:
+            return gauge
+        return replace(gauge, fix="", says=f"{gauge.says} {trouble}")
+
+    def trouble(self, project: Project, gauge: Gauge, before: dict[str, Gauge]) -> str:
+        """Why a fix is not offered; "" when it helps and makes nothing worse."""
+        label = FIXES[gauge.fix][0]
+        try:
+            changed, _ = apply_fix(project, self.plate_id, gauge, self.to)
+            if changed == project:
+                return f"{label} would change nothing more."
+            if gauge.id == "size":
+                return ""
+            # The change as seen in the copy; where the copy is too small to show it, at full size.
+            was, now = (self.gauges_of(p, TRY_SIDE) for p in (project, changed))
+            if gauge.id not in was or was[gauge.id].verdict == "good" or gauge.fix in FINE:
+                was, now = before, self.gauges_of(changed)
+        except EngraverError as error:
+            return f"{label} was tried: {error.what[0].lower()}{error.what[1:]}."
+        if not _better(was[gauge.id], now.get(gauge.id)):
+            return f"{label} was tried and does not help."
+        worse = [g.name for id, g in now.items() if id in was and id != gauge.id and _worse(was[id], g)]
+        if worse:
+            return f"{label} was tried and is bad for: {', '.join(worse).lower()}."
+        return ""
+
+    def fix_all(self, project: Project) -> tuple[Project, list[Pressed], list[Gauge]]:
+        """Press fixes until none is offered, the faults first.
+
+        Returns
+        -------
+        project, what was done, the gauges afterwards
+        """
+        done: list[Pressed] = []
+        found = list(self.gauges_of(project).values())
+        refused: set[tuple[str, str]] = set()
+        while len(done) < MOST_PRESSES:
+            waiting = [g for g in found if g.fix and (g.id, g.fix) not in refused]
+            waiting.sort(key=lambda g: -_RANK[g.verdict])
+            for gauge in waiting:
+                if self.trouble(project, gauge, {g.id: g for g in found}):
+                    refused.add((gauge.id, gauge.fix))
+                    continue
+                project, uid = apply_fix(project, self.plate_id, gauge, self.to)
+                done.append(Pressed(gauge.name, FIXES[gauge.fix][0], uid))
+                found, refused = list(self.gauges_of(project).values()), set()
+                break
+            else:
+                break
+        return project, done, self.vetted(project, found)
+
+
+# Fixes of what is too fine for a copy.
+FINE = ("denoise", "deband", "clear-border")
+
+
+def _better(before: Gauge, after: Gauge | None) -> bool:
+    if after is None:
+        return False
+    if _RANK[after.verdict] != _RANK[before.verdict]:
+        return _RANK[after.verdict] < _RANK[before.verdict]
+    return after.off < _NEARER * before.off
+
+
+def _worse(before: Gauge, after: Gauge) -> bool:
+    known = 1 if before.verdict == "unsure" else _RANK[before.verdict]
+    return _RANK[after.verdict] > known
