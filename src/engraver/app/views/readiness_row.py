@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePoli
 
 from engraver.core.files.names import file_stem
 from engraver.core.readiness import Gauge, summary
-from engraver.core.readiness.fixes import FIXES
+from engraver.core.readiness.fixes import label_of
 from engraver.core.readiness.gauge import VERDICTS
 
 from ..editors.rows import Choice
@@ -122,7 +122,15 @@ class ReadinessRow(QWidget):
         row.setSpacing(ui.px(10))
         left = QVBoxLayout()
         left.setSpacing(ui.px(3))
-        left.addWidget(named(QLabel("READY FOR"), "caps"))
+        head = QHBoxLayout()
+        head.addWidget(named(QLabel("READY FOR"), "caps"))
+        head.addStretch(1)
+        self.fix_all = named(QPushButton("Fix all"), "link")
+        self.fix_all.setToolTip("Make every fix that helps, one after the other: one step back takes them all back")
+        self.fix_all.clicked.connect(ui.pictures.fixing.fix_all)
+        self.fix_all.hide()
+        head.addWidget(self.fix_all)
+        left.addLayout(head)
         self.destination = Choice(ui)
         self.destination.setFixedWidth(ui.px(220))
         self.destination.setAccessibleName("Ready for")
@@ -148,17 +156,7 @@ class ReadinessRow(QWidget):
         self.verdict = QLabel()
         self.verdict.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.verdict.setTextFormat(Qt.TextFormat.RichText)
-        counted = QVBoxLayout()
-        counted.setSpacing(0)
-        counted.addStretch(1)
-        counted.addWidget(self.verdict)
-        self.fix_all = named(QPushButton("Fix all"), "link")
-        self.fix_all.setToolTip("Make every fix that helps, one after the other: one step back takes them all back")
-        self.fix_all.clicked.connect(ui.pictures.fixing.fix_all)
-        self.fix_all.hide()
-        counted.addWidget(self.fix_all, 0, Qt.AlignmentFlag.AlignRight)
-        counted.addStretch(1)
-        row.addLayout(counted)
+        row.addWidget(self.verdict)
         right = QVBoxLayout()
         right.setSpacing(ui.px(1))
         self.button = named(QPushButton("Export…"), "main")
@@ -305,7 +303,7 @@ class ReadinessRow(QWidget):
             menu.addAction(text).setEnabled(False)
         menu.addSeparator()
         if gauge.fix:
-            menu.addAction(FIXES[gauge.fix][0], lambda: self.ui.studio.fix(gauge))
+            menu.addAction(label_of(gauge), lambda: self.ui.studio.fix(gauge))
         else:
             menu.addAction("Nothing to fix").setEnabled(False)
         return menu

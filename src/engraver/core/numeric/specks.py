@@ -14,6 +14,8 @@ Which = Literal["bright", "dark", "both"]
 # A speck's rim reaches down to this share of what it takes to be one.
 RIM = 0.4
 _ROBUST, _RIM_ROBUST = 6.0, 4.0
+# Specks are strewn: within so many times their size less than this share of the picture stands out as they do.
+_AROUND, _CROWD = 9.0, 0.06
 # The ground is found on a picture so reduced that the largest speck is this many pixels wide.
 _SPAN = 2.5
 
@@ -29,8 +31,17 @@ def _ground(values: Pixels, size: float) -> Pixels:
     return big
 
 
+def _crowded(apart: Pixels, limit: float, size: float) -> NDArray[np.bool_]:
+    """Where more stands out round about than specks would: in writing, in texture."""
+    wide = max(9, int(_AROUND * size)) | 1
+    there = (apart > RIM * limit).astype(np.float32)
+    crowded: NDArray[np.bool_] = cv2.blur(there, (wide, wide), borderType=cv2.BORDER_REFLECT) > _CROWD
+    return crowded
+
+
 def _components(
-    standing: Pixels, spread: float, contrast: float, longest: float, *, hairs: bool, widest: float
+    standing: Pixels, spread: float, contrast: float, longest: float, crowd: NDArray[np.bool_], *,
+    hairs: bool, widest: float,
 ) -> NDArray[np.bool_]:
     limit = max(contrast, _ROBUST * spread)
     rim = (standing > max(RIM * limit, _RIM_ROBUST * spread)).astype(np.uint8)
@@ -44,6 +55,9 @@ def _components(
     if hairs:
         # A hair is long and thin: its area is that of a band narrower than the largest speck.
         keep |= peaks & (extent > longest) & (stats[:, cv2.CC_STAT_AREA] <= widest * extent * 1.5)
+    # What stands among much that is like it is writing or texture.
+    among = np.bincount(labels.ravel(), crowd.ravel(), minlength=count)
+    keep &= among <= 0.5 * stats[:, cv2.CC_STAT_AREA]
     keep[0] = False
     found: NDArray[np.bool_] = keep[labels]
     return found
@@ -58,7 +72,8 @@ def find(values: Pixels, size: float, contrast: float, *, which: Which, hairs: b
     size : float
         The largest speck's diameter, and a hair's width, in pixels.
     contrast : float
-        How far a speck stands out in tone; never less than six robust spreads of the texture itself.
+        How far a speck stands out in tone; never less than six robust spreads of the texture itself
+        (median and median absolute deviation: F. R. Hampel, "The influence curve", 1974).
     which : {"bright", "dark", "both"}
     hairs : bool
         Also what is longer than ``size`` but thin.
@@ -66,9 +81,10 @@ def find(values: Pixels, size: float, contrast: float, *, which: Which, hairs: b
     apart = values - _ground(values, size)
     spread = 1.4826 * float(np.median(np.abs(apart - np.median(apart))))
     found = np.zeros(values.shape, bool)
+    crowd = _crowded(np.abs(apart), max(contrast, _ROBUST * spread), size)
     for word, standing in (("bright", apart), ("dark", -apart)):
         if which in (word, "both"):
             widest = max(3.0, size / 2)
-            found |= _components(standing, spread, contrast, size * 1.5 + 1, hairs=hairs, widest=widest)
+            found |= _components(standing, spread, contrast, size * 1.5 + 1, crowd, hairs=hairs, widest=widest)
     grown: NDArray[np.bool_] = cv2.dilate(found.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
     return grown

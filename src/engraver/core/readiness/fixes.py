@@ -165,6 +165,14 @@ FIXES: dict[str, tuple[str, _Fix]] = {
 }
 
 
+def label_of(gauge: Gauge) -> str:
+    """What pressing the gauge's fix does, in words."""
+    return ", and ".join([FIXES[gauge.fix][0], *(FIXES[g.fix][0].lower() for g in gauge.then)])
+
+
 def apply_fix(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
-    """The project with the gauge's fix made, and the uid of the step that does it."""
-    return FIXES[gauge.fix][1](project, plate_id, gauge, to)
+    """The project with the gauge's fix made, and what goes with it; and the uid of the step that does it."""
+    project, uid = FIXES[gauge.fix][1](project, plate_id, gauge, to)
+    for other in gauge.then:
+        project, _ = apply_fix(project, plate_id, other, to)
+    return project, uid

@@ -40,7 +40,8 @@ class Gauge:
     ``value`` is what the artist reads, ``numbers`` the same for programs; ``at`` is
     the notch on a scale from ``scale[0]`` to ``scale[1]`` whose good zone is ``zone``.
     ``fix`` names what puts it right ("" when nothing needs to be); ``off`` is how far the
-    value lies from its good zone.
+    value lies from its good zone. ``then`` are gauges that the fix alone would make worse: their
+    fixes go with it.
     """
 
     id: str
@@ -55,6 +56,7 @@ class Gauge:
     why: str
     fix: str = ""
     off: float = 0.0
+    then: tuple[Gauge, ...] = ()
 
 
 @dataclass(frozen=True)

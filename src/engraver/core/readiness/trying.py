@@ -10,16 +10,18 @@ from ..errors import EngraverError, Watch, unwatched
 from ..recipe import Project
 from .deliver import deliver
 from .destinations import Destination
-from .fixes import FIXES, apply_fix
+from .fixes import FIXES, apply_fix, label_of
 from .gauge import Gauge, Measured
 from .measure import gauges
 
-# Longer side of the copy that a fix is tried on.
-TRY_SIDE = 640
+# Longer side of the copy that a fix is tried on: a mark's own, so that slopes are told alike.
+TRY_SIDE = 1024
 # Most presses that all fixes together take.
 MOST_PRESSES = 12
 # A gauge that stays in its zone is better when it lies so much nearer to the good one.
 _NEARER = 0.8
+# So often what a fix makes worse is mended with it, before it is given up.
+_FOLLOW = 2
 _RANK = {"good": 0, "unsure": 0, "look": 1, "fault": 2}
 
 
@@ -46,6 +48,7 @@ class Trying:
 
     def __init__(self, engine: Engine, plate_id: str, to: Destination, check: Watch = unwatched) -> None:
         self.engine, self.plate_id, self.to, self.check = engine, plate_id, to, check
+        self._known: tuple[Project, dict[str, Gauge]] | None = None
 
     def gauges_of(self, project: Project, side: int | None = None) -> dict[str, Gauge]:
         """The gauges of the plate, at full size or of a copy with at most ``side`` pixels. Raises EngraverError."""
@@ -61,32 +64,40 @@ class Trying:
         return [self._vetted(project, gauge, found) if gauge.fix else gauge for gauge in found]
 
     def _vetted(self, project: Project, gauge: Gauge, found: Sequence[Gauge]) -> Gauge:
-        trouble = self.trouble(project, gauge, {g.id: g for g in found})
-        if not trouble:
-            return gauge
-        return replace(gauge, fix="", says=f"{gauge.says} {trouble}")
+        tried, trouble = self.tried(project, gauge, {g.id: g for g in found})
+        return replace(gauge, fix="", says=f"{gauge.says} {trouble}") if trouble else tried
 
-    def trouble(self, project: Project, gauge: Gauge, before: dict[str, Gauge]) -> str:
-        """Why a fix is not offered; "" when it helps and makes nothing worse."""
+    def tried(self, project: Project, gauge: Gauge, before: dict[str, Gauge]) -> tuple[Gauge, str]:
+        """A gauge whose fix helps and makes nothing worse, with what has to go with it; else why none is offered."""
         label = FIXES[gauge.fix][0]
         try:
-            changed, _ = apply_fix(project, self.plate_id, gauge, self.to)
-            if changed == project:
-                return f"{label} would change nothing more."
-            if gauge.id == "size":
-                return ""
-            # The change as seen in the copy; where the copy is too small to show it, at full size.
-            was, now = (self.gauges_of(p, TRY_SIDE) for p in (project, changed))
-            if gauge.id not in was or was[gauge.id].verdict == "good" or gauge.fix in FINE:
-                was, now = before, self.gauges_of(changed)
+            for _ in range(_FOLLOW + 1):
+                changed, _ = apply_fix(project, self.plate_id, gauge, self.to)
+                if changed == project:
+                    return gauge, f"{label} would change nothing more."
+                if gauge.id == "size":
+                    return gauge, ""
+                # The change as seen in the copy; where the copy is too small to show it, at full size.
+                was, now = self._small(project), self.gauges_of(changed, TRY_SIDE)
+                if gauge.id not in was or was[gauge.id].verdict == "good" or gauge.fix in FINE:
+                    was, now = before, self.gauges_of(changed)
+                if not _better(was[gauge.id], now.get(gauge.id)):
+                    return gauge, f"{label} was tried and does not help."
+                worse = [g for id, g in now.items() if id in was and id != gauge.id and _worse(was[id], g, gauge)]
+                if not worse:
+                    return gauge, ""
+                if not all(g.fix and g.fix != gauge.fix for g in worse):
+                    break
+                gauge = replace(gauge, then=(*gauge.then, *worse))
         except EngraverError as error:
-            return f"{label} was tried: {error.what[0].lower()}{error.what[1:]}."
-        if not _better(was[gauge.id], now.get(gauge.id)):
-            return f"{label} was tried and does not help."
-        worse = [g.name for id, g in now.items() if id in was and id != gauge.id and _worse(was[id], g)]
-        if worse:
-            return f"{label} was tried and is bad for: {', '.join(worse).lower()}."
-        return ""
+            return gauge, f"{label} was tried: {error.what[0].lower()}{error.what[1:]}."
+        return gauge, f"{label} was tried and is bad for: {', '.join(g.name for g in worse).lower()}."
+
+    def _small(self, project: Project) -> dict[str, Gauge]:
+        """The copy's gauges before a fix; the same for every one of its fixes."""
+        if self._known is None or self._known[0] is not project:
+            self._known = project, self.gauges_of(project, TRY_SIDE)
+        return self._known[1]
 
     def fix_all(self, project: Project) -> tuple[Project, list[Pressed], list[Gauge]]:
         """Press fixes until none is offered, the faults first.
@@ -102,12 +113,18 @@ class Trying:
             waiting = [g for g in found if g.fix and (g.id, g.fix) not in refused]
             waiting.sort(key=lambda g: -_RANK[g.verdict])
             for gauge in waiting:
-                if self.trouble(project, gauge, {g.id: g for g in found}):
+                gauge, trouble = self.tried(project, gauge, {g.id: g for g in found})
+                if trouble:
                     refused.add((gauge.id, gauge.fix))
                     continue
-                project, uid = apply_fix(project, self.plate_id, gauge, self.to)
-                done.append(Pressed(gauge.name, FIXES[gauge.fix][0], uid))
-                found, refused = list(self.gauges_of(project).values()), set()
+                changed, uid = apply_fix(project, self.plate_id, gauge, self.to)
+                now = self.gauges_of(changed)
+                others = [g for g in found if g.id in now and g.id not in (gauge.id, "detail")]
+                if any(_worse(g, now[g.id], gauge) for g in others):
+                    refused.add((gauge.id, gauge.fix))  # what the copy did not show
+                    continue
+                project, found, refused = changed, list(now.values()), set()
+                done.append(Pressed(gauge.name, label_of(gauge), uid))
                 break
             else:
                 break
@@ -126,6 +143,7 @@ def _better(before: Gauge, after: Gauge | None) -> bool:
     return after.off < _NEARER * before.off
 
 
-def _worse(before: Gauge, after: Gauge) -> bool:
-    known = 1 if before.verdict == "unsure" else _RANK[before.verdict]
-    return _RANK[after.verdict] > known
+def _worse(before: Gauge, after: Gauge, mended: Gauge) -> bool:
+    """Whether a gauge falls by a zone; for mending a fault another may come to be worth a look, never a fault."""
+    known = 1 if before.verdict == "unsure" or mended.verdict == "fault" else 0
+    return _RANK[after.verdict] > max(known, _RANK[before.verdict])
