@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from types import MappingProxyType
 
-from truth import blurs, borders, files, fixes, gauges, previews, slopes
+from truth import blurs, borders, files, fixes, gauges, methods, previews, slopes
 from truth.fact import Check
 
 CHECKS: Mapping[str, Check] = MappingProxyType(
@@ -16,6 +16,7 @@ CHECKS: Mapping[str, Check] = MappingProxyType(
         "files": files.facts,
         "previews": previews.facts,
         "gauges": gauges.facts,
+        "methods": methods.facts,
         "fixes": fixes.facts,
     }
 )

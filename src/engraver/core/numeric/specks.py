@@ -40,8 +40,14 @@ def _crowded(apart: Pixels, limit: float, size: float) -> NDArray[np.bool_]:
 
 
 def _components(
-    standing: Pixels, spread: float, contrast: float, longest: float, crowd: NDArray[np.bool_], *,
-    hairs: bool, widest: float,
+    standing: Pixels,
+    spread: float,
+    contrast: float,
+    longest: float,
+    crowd: NDArray[np.bool_],
+    *,
+    hairs: bool,
+    widest: float,
 ) -> NDArray[np.bool_]:
     limit = max(contrast, _ROBUST * spread)
     rim = (standing > max(RIM * limit, _RIM_ROBUST * spread)).astype(np.uint8)

@@ -12,6 +12,10 @@ Coefficients = NDArray[np.float64]
 _ROUNDS = 15
 # Tukey's biweight keeps 95 % efficiency on normal residuals with this cut (P. J. Huber, "Robust Statistics", 1981).
 _CUT = 4.685
+# A higher order has to foretell by so much better.
+_AS_GOOD = 1.02
+# Light that leaves no more than so much less unexplained when it may bend is even.
+_EVEN = 1.15
 
 
 def _legendre(count: int, order: int) -> NDArray[np.float64]:
@@ -79,6 +83,39 @@ def fit_polynomial(
         share = counts * (1 - away * away) ** 2
     residual: Pixels = (target - base @ found).reshape(height, width).astype(np.float32)
     return found, residual
+
+
+def best_order(values: Pixels, weight: Pixels | None, most: int) -> int:
+    """How much a surface has to bend: the order 0..most that foretells best what it was not fitted to.
+
+    Cross-validation by blocks (D. R. Roberts et al., "Cross-validation strategies for data with temporal,
+    spatial, hierarchical, or phylogenetic structure", 2017): the picture is cut into 8 by 8 blocks, every
+    fourth of them is left out in turn. Of orders that do about as well the lowest is taken; 0 is even light.
+
+    Parameters
+    ----------
+    values : float32 (H, W)
+    weight : float32 (H, W), optional
+    most : int
+    """
+    height, width = values.shape
+    rows, columns = np.arange(height) * 8 // height, np.arange(width) * 8 // width
+    fold = (rows[:, None] + 2 * columns[None]) % 4
+    count = np.ones_like(values) if weight is None else weight
+    total = np.zeros(most + 1)
+    scale = 1.4826 * float(np.median(np.abs(values - np.median(values)))) + 1e-9
+    for order in range(most + 1):
+        for one in range(4):
+            try:
+                found, _ = fit_polynomial(values, order, count * (fold != one))
+            except ValueError:
+                return max(0, order - 1)
+            left = np.clip(np.abs(values - polynomial(height, width, found, order)) / (_CUT * scale), 0, 1)
+            loss = 1 - (1 - left * left) ** 3  # Tukey's: what stands out counts no more than so much
+            total[order] += float((loss * count)[fold == one].sum())
+    if total[0] <= total.min() * _EVEN + 1e-9:
+        return 0
+    return int(np.flatnonzero(total <= total.min() * _AS_GOOD + 1e-9)[0])
 
 
 def local_percentile(values: Pixels, window: int, percent: float, weight: Pixels | None = None) -> Pixels:

@@ -168,7 +168,7 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
     if read_as == "relief":
         return (
             make("crop"), grey,
-            make("even-light", light="surface", order=2, method="divide"),
+            make("even-light", light="surface", method="divide"),
             make("levels", low=30.0, high=99.7, toe=0.05),
             make("soften", method="gaussian", radius=0.0015),
             _falloff(0.15), size,
@@ -192,7 +192,7 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
         )  # fmt: skip
     return (
         make("straighten", how="level"), make("crop", width=0.78), grey,
-        make("even-light", light="surface", order=2, method="divide"),
+        make("even-light", light="surface", method="divide"),
         make("levels", low=1.0, high=99.0, toe=0.0), size,
     )  # fmt: skip
 

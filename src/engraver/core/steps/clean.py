@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Literal
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -143,9 +143,9 @@ LINES = StepKind(
 
 class Denoise(Params):
     method: Literal["gaussian", "median", "edge-keeping", "alike"] = choice(
-        "edge-keeping",
-        {"gaussian": "Gaussian", "median": "Median", "edge-keeping": "Edge-keeping", "alike": "Non-local means"},
-        "Method", "Gaussian is plainest; median takes single pixels; non-local means keeps texture, slowly.",
+        "alike",
+        {"alike": "Non-local means", "edge-keeping": "Edge-keeping", "median": "Median", "gaussian": "Gaussian"},
+        "Method", "Non-local means keeps texture, slowly; edge-keeping is quick; median takes single pixels.",
     )  # fmt: skip
     strength: float = number(
         1.0, 0.1, 5.0, "Strength", "1 fits the measured noise; more also takes fine texture.", step=0.05,
@@ -180,13 +180,18 @@ def _noise_measured(raster: Raster, params: Denoise, context: StepContext) -> di
     return {"noise": denoise.sigma(tone.luma(_whole(raster).pixels))}
 
 
+def _migrate_denoise(version: int, values: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 began with the edge-keeping method."""
+    return {"method": "edge-keeping", **values} if version < 2 else values
+
+
 def _noise_told(params: Denoise, autos: Mapping[str, float]) -> str:
     return "" if not autos else f"Found: noise of {autos['noise'] * 100:.2f} % of white"
 
 
 DENOISE = StepKind(
     id="denoise", name="Denoise", group="clean", help="Takes out the grain of camera or scanner, by its own measure.",
-    params=Denoise, apply=_denoise, takes="any", gives="any", agreement="grain",
+    params=Denoise, apply=_denoise, takes="any", gives="any", agreement="grain", version=2, migrate=_migrate_denoise,
     measure=_noise_measured, tells=_noise_told,
 )  # fmt: skip
 

@@ -21,6 +21,7 @@ FIT_SIDE = 512
 PAPER_SIDE = 256
 # A polynomial needs less: means of this many blocks along each side.
 BLOCKS = 32
+MOST_ORDER = 4
 COARSE = 4
 DARKEST = 0.004
 BLANK_SOFT = 0.01
@@ -36,9 +37,14 @@ class EvenLight(Params):
         "divide", {"divide": "Divide", "subtract": "Subtract"}, "Method",
         "Divide takes out uneven light; subtract takes out haze and slow height.",
     )  # fmt: skip
+    bend: Literal["found", "set"] = choice(
+        "found", {"found": "Found", "set": "Set"}, "Bending",
+        "Found: as much as foretells the light of parts left out.",
+        when={"light": "surface"},
+    )  # fmt: skip
     order: int = integer(
         2, 1, 4, "Order", "How much the surface may bend: 1 is a plane, 4 has several hills.",
-        when={"light": "surface"},
+        when={"light": "surface", "bend": "set"},
     )  # fmt: skip
     radius: float = length(
         0.125, 0.01, 0.5, "Radius", "Everything wider than this counts as light (standard deviation of the blur).",
@@ -96,20 +102,26 @@ def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str
     log = params.method == "divide"
     values = np.log(np.maximum(small, DARKEST)) if log else small
     try:
-        found, left = surface.fit_polynomial(values, params.order, weight)
+        order = surface.best_order(values, weight, MOST_ORDER) if params.bend == "found" else params.order
+        found, left = surface.fit_polynomial(values, order, weight)
     except ValueError as error:
         if not params.strokes and raster.coverage is None:  # a picture of a few pixels has no light to take out
-            return {"even": 1.0, "varies": 0.0}
+            return {"even": 1.0, "varies": 0.0, "order": 0.0}
         raise BadPicture("The light cannot be found", "too little is left to fit", "Paint less out") from error
-    fitted = surface.polynomial(small.shape[0], small.shape[1], found, params.order)
+    fitted = surface.polynomial(small.shape[0], small.shape[1], found, order)
     there = np.ones_like(small) if weight is None else weight
     rows, columns = max(1, small.shape[0] // COARSE), max(1, small.shape[1] // COARSE)
     blocks, share = resample.through(left, weight, lambda part: resample.area(part, rows, columns))
     own = float(np.sqrt(np.average(blocks**2, weights=np.ones_like(blocks) if share is None else share + 1e-9)))
     middle = np.average(fitted, weights=there)
     varies = float(np.sqrt(np.average((fitted - middle) ** 2, weights=there)))
-    even = varies < max(own, 1e-4)
-    return {"even": float(even), "varies": varies, **{f"c{n}": float(v) for n, v in enumerate(found)}}
+    even = order == 0 if params.bend == "found" else varies < max(own, 1e-4)
+    return {
+        "even": float(even),
+        "varies": varies,
+        "order": float(order),
+        **{f"c{n}": float(v) for n, v in enumerate(found)},
+    }
 
 
 def estimate(raster: Raster, params: EvenLight, context: StepContext) -> Pixels | None:
@@ -122,9 +134,10 @@ def estimate(raster: Raster, params: EvenLight, context: StepContext) -> Pixels 
     if params.light == "surface":
         if context.autos.get("even"):
             return None
-        count = (params.order + 1) * (params.order + 2) // 2
+        order = int(context.autos["order"])
+        count = (order + 1) * (order + 2) // 2
         found = np.array([context.autos[f"c{n}"] for n in range(count)])
-        fitted = surface.polynomial(raster.height, raster.width, found, params.order)
+        fitted = surface.polynomial(raster.height, raster.width, found, order)
         return np.exp(fitted) if params.method == "divide" else fitted
     if params.light == "blank":
         if "blank" not in context.references:
@@ -187,25 +200,28 @@ def _mean(values: Pixels, coverage: Pixels | None) -> float:
 
 
 def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
-    """Version 1 knew the blur only, subtracted by default; version 2 called its strokes marks."""
+    """Version 1 knew the blur only, subtracted; 2 called its strokes marks; 3 did not find how far light bends."""
     if version < 2:
         values = {"light": "blur", "method": "subtract", **values}
-    return renamed(values, "marks", "strokes") if version < 3 else values
+    if version < 3:
+        values = renamed(values, "marks", "strokes")
+    return {"bend": "set", **values} if version < 4 else values
 
 
 def _tells(params: EvenLight, autos: Mapping[str, float]) -> str:
     if not autos:
         return ""
     if autos["even"]:
-        return "The light is even: it varies less than the texture itself, so nothing is done."
+        return "The light is even: nothing is done."
     if params.method == "divide":
-        return f"Found: the light varies by {autos['varies']:.0%} about its mean.".replace("%", " %")
+        bends = f", in a surface of order {autos['order']:.0f}" if params.bend == "found" else ""
+        return f"Found: the light varies by {autos['varies']:.0%} about its mean{bends}.".replace("%", " %")
     return f"Found: the haze varies by {autos['varies'] * 100:.1f} % of white."
 
 
 EVEN_LIGHT = StepKind(
     id="even-light", name="Even light", group="light", help="Takes out light that falls off across the picture.",
-    params=EvenLight, apply=_even, version=3, migrate=_migrate, agreement="scales",
+    params=EvenLight, apply=_even, version=4, migrate=_migrate, agreement="scales",
     extent=lambda p, facts: (toned_extent if p.method == "divide" else same_extent)(p, facts),
     measure=measure, measures=lambda p: p.light == "surface", tells=_tells,
     reveal=_reveal, revealed="the light", editor="even-light",

@@ -1,0 +1,87 @@
+"""Methods against doing nothing and against the plain alternatives, on open pictures."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+from scipy import ndimage
+from skimage import restoration
+
+from lines import run
+from truth.fact import Fact
+from truth.pictures import PHOTOS, grey, square
+
+SIDE = 256
+
+
+def facts(quick: bool) -> Iterator[Fact]:
+    yield from _light(("gravel", "grass") if quick else ("gravel", "grass", "brick", "immunohistochemistry", "moon"))
+    yield from _dust(("page", "camera") if quick else tuple(n for n in PHOTOS if n != "hubble_deep_field"))
+    yield from _denoise(("moon",) if quick else ("moon", "camera", "coins", "gravel", "coffee", "cat"))
+
+
+def _light(names: tuple[str, ...]) -> Iterator[Fact]:
+    """Even light stays; a low-contrast texture comes back from under a lens's fall-off."""
+    y, x = np.mgrid[-1 : 1 : SIDE * 1j, -1 : 1 : SIDE * 1j]
+    for name in names:
+        fine = square(name, SIDE) - ndimage.gaussian_filter(square(name, SIDE), 20)
+        even = (0.5 + fine / fine.std() * 0.1).astype(np.float32)
+        made = run("even-light", even).pixels
+        yield Fact(
+            "even light: change of a picture that is evenly lit, over its spread",
+            name,
+            "none",
+            float(np.abs(made - even).max() / even.std()),
+            0.05,
+        )
+        faint = (0.5 + fine / fine.std() * 0.03) * np.cos(np.arctan(0.55 * np.hypot(x, y))) ** 4
+        made = run("even-light", faint.astype(np.float32)).pixels
+        yield Fact(
+            "even light: a faint texture under cos^4, 1 - correlation",
+            name,
+            "the texture",
+            1 - float(np.corrcoef(made.ravel(), fine.ravel())[0, 1]),
+            0.03,
+        )
+
+
+def _dust(names: tuple[str, ...]) -> Iterator[Fact]:
+    for name in names:
+        clean = np.ascontiguousarray(grey(name)[:512, :512])
+        made = run("dust", clean).pixels
+        if name in ("page", "text"):
+            yield Fact("dust: pixels of clean writing that change", name, "none", float((made != clean).mean()), 1e-3)
+        spoilt, rng = clean.copy(), np.random.default_rng(3)
+        there = np.zeros(clean.shape, np.uint8)
+        for _ in range(20):
+            place = rng.integers(8, np.array(clean.shape[::-1]) - 8)
+            cv2.circle(there, tuple(int(v) for v in place), int(rng.integers(1, 4)), 1, -1)
+        spoilt[there > 0] += np.where(clean[there > 0] > 0.5, -0.4, 0.4).astype(np.float32)
+        left, nothing = (float(np.sqrt(((p - clean) ** 2).mean())) for p in (run("dust", spoilt).pixels, spoilt))
+        yield Fact("dust: rms error over that of doing nothing", name, "doing nothing", left / nothing, 1.002)
+
+
+def _denoise(names: tuple[str, ...]) -> Iterator[Fact]:
+    for name in names:
+        clean = 0.1 + 0.8 * square(name, SIDE)
+        noisy = (clean + np.random.default_rng(5).normal(0, 0.05, clean.shape)).astype(np.float32)
+        made = run("denoise", noisy).pixels
+        ours, nothing = (float(np.sqrt(((p - clean) ** 2).mean())) for p in (made, noisy))
+        theirs = min(
+            float(np.sqrt(((p - clean) ** 2).mean()))
+            for p in (
+                ndimage.gaussian_filter(noisy, 0.8),
+                ndimage.median_filter(noisy, 3),
+                restoration.denoise_nl_means(noisy, 5, 7, h=0.8 * 0.05, sigma=0.05, fast_mode=True),
+            )
+        )
+        yield Fact("denoise: rms error over that of doing nothing", name, "doing nothing", ours / nothing, 1.0)
+        yield Fact(
+            "denoise: rms error over the best of the plain methods",
+            name,
+            "SciPy's Gaussian and median, scikit-image's non-local means",
+            ours / theirs,
+            1.05,
+        )
