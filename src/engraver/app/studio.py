@@ -222,6 +222,16 @@ class Studio(QObject):
         self.edit(project, f"Fix {gauge.name.lower()}")
         self.choose_step(uid)
 
+    def raise_only(self) -> None:
+        """The plate's zero becomes black: what raises stays, what cuts is left out."""
+        if self.plate is None:
+            return
+        step = Step.make("zero", zero="black")
+        project = edits.insert_step(
+            self.project, self.plate.id, step, place_for(self.project, self.plate.id, step.declared)
+        )
+        self.edit(project, "Keep only what raises")
+
     def fixed(self, before: Project, after: Project, done: Sequence[Pressed]) -> None:
         """Take over what *Fix all* did, as one entry that is undone as one; unless something changed meanwhile."""
         if self.project is not before:

@@ -11,6 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from engraver.core.raster import ZERO_LEVEL
 from engraver.core.recipe import Step
 from engraver.core.steps.contrast import Levels, tone_levels
 
@@ -172,7 +173,9 @@ class LevelsBox(QWidget):
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
         black, white = self.ends
         tones = np.linspace(0, 1, 129, dtype=np.float32)[None]
-        curve = np.clip(tone_levels(tones, black, white, self.values)[0], 0, 1)
+        look = ui.pictures.look
+        zero = ZERO_LEVEL[look.result.facts.zero] if look is not None else 0.0
+        curve = np.clip(tone_levels(tones, black, white, self.values, zero)[0], 0, 1)
         across = area.left() + np.linspace(0, 1, len(curve)) * area.width()
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(ui.colour("ink_2"), 1.2))

@@ -10,7 +10,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from engraver.core.files.names import file_stem
-from engraver.core.readiness import Gauge, summary
+from engraver.core.readiness import Destination, Gauge, summary
+from engraver.core.readiness.deliver import CannotCut
 from engraver.core.readiness.fixes import label_of
 from engraver.core.readiness.gauge import VERDICTS
 
@@ -153,6 +154,17 @@ class ReadinessRow(QWidget):
         self.trouble = QLabel()
         self.trouble.setWordWrap(True)
         row.addWidget(self.trouble, 1)
+        self.ways = QVBoxLayout()
+        self.ways.setSpacing(0)
+        self.raise_only = named(QPushButton("Keep only what raises"), "link")
+        self.raise_only.setToolTip("Adds a Zero step: mid-grey becomes black, what cuts is left out")
+        self.raise_only.clicked.connect(ui.studio.raise_only)
+        self.cutting = named(QPushButton(), "link")
+        self.cutting.clicked.connect(self._take_cutting)
+        for way in (self.raise_only, self.cutting):
+            self.ways.addWidget(way, 0, Qt.AlignmentFlag.AlignLeft)
+            way.hide()
+        row.addLayout(self.ways)
         self.verdict = QLabel()
         self.verdict.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self.verdict.setTextFormat(Qt.TextFormat.RichText)
@@ -191,6 +203,10 @@ class ReadinessRow(QWidget):
         trouble = full.trouble if full is not None else None
         self.trouble.setVisible(trouble is not None)
         self.trouble.setText(trouble.sentence() if trouble is not None else "")
+        cuts, other = isinstance(trouble, CannotCut), self._that_cuts()
+        self.raise_only.setVisible(cuts)
+        self.cutting.setVisible(cuts and other is not None)
+        self.cutting.setText(f"Ready for {other.name}" if other is not None else "")
         self.trouble.setStyleSheet(f"color: {self.ui.theme.fault};")
         # A fix is offered once it has been tried.
         gauges = {g.id: replace(g, fix="") for g in full.gauges} if full is not None else {}
@@ -199,6 +215,17 @@ class ReadinessRow(QWidget):
         self._count(list(gauges.values()))
         self.button.setEnabled(full is not None and trouble is None)
         self._caption()
+
+    def _that_cuts(self) -> Destination | None:
+        """A destination for the same use that takes what cuts."""
+        now = self.ui.studio.destination
+        offered = self.ui.studio.destinations.values()
+        return next((d for d in offered if d.zero == "mid" and d.kind == now.kind), None)
+
+    def _take_cutting(self) -> None:
+        other = self._that_cuts()
+        if other is not None:
+            self.ui.studio.set_destination(other.id)
 
     def _quick(self, full: MeasuredPlate) -> None:
         """The gauges that are measured at once; the others stay pale until they follow."""

@@ -17,6 +17,10 @@ from .destinations import Destination
 _LEVEL = 0.5 / 65535
 
 
+class CannotCut(BadValue):
+    """A plate that cuts, for a destination that only raises: either may be changed."""
+
+
 @dataclass(frozen=True, slots=True)
 class Delivered:
     """What goes into the files, still in float.
@@ -147,7 +151,7 @@ def deliver(
         else:
             values = heights(values, "mid")
             if float(values.min()) < -_LEVEL:
-                raise BadValue(
+                raise CannotCut(
                     f"{destination.name} cannot cut, and this plate does", "mid-grey is its zero",
                     "Choose a destination whose zero is mid-grey, or add a 'zero' step set to black",
                 )  # fmt: skip

@@ -70,6 +70,11 @@ def _clear_border(project: Project, plate_id: str, gauge: Gauge, to: Destination
 
 def _levels(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
     step = _last(project, plate_id, "levels")
+    if to.zero == "mid":  # zero stays where it is
+        values: dict[str, Any] = {"find": "zero", "high": 99.8}
+        if step is None:
+            return _add(project, plate_id, Step.make("levels", **values))
+        return set_params(project, plate_id, step.uid, **values), step.uid
     if step is None:
         return _add(project, plate_id, Step.make("levels"))
     return set_params(
@@ -79,12 +84,15 @@ def _levels(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> t
 
 def _wider(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
     step = _last(project, plate_id, "levels")
+    find = "zero" if to.zero == "mid" else "auto"
     if step is None:
-        return _add(project, plate_id, Step.make("levels", low=1.0, high=99.9))
-    return set_params(project, plate_id, step.uid, find="auto", high=99.9), step.uid
+        return _add(project, plate_id, Step.make("levels", find=find, low=1.0, high=99.9))
+    return set_params(project, plate_id, step.uid, find=find, high=99.9), step.uid
 
 
 def _lift(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    if to.zero == "mid":
+        return _plain("remove-form", shape="wide", onto="zero")(project, plate_id, gauge, to)
     if _last(project, plate_id, "even-light") is None:
         return _add(project, plate_id, Step.make("even-light", light="blur", method="subtract"))
     step = _last(project, plate_id, "levels")

@@ -7,28 +7,34 @@ from itertools import pairwise
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import model_validator
 
 from ..numeric import monotone, tone
 from ..params import CurvePoints, Params, choice, curve, fraction, number
-from ..raster import Pixels, Raster
+from ..raster import ZERO_LEVEL, Pixels, Raster
 from .kind import StepContext, StepKind, banded, measuring_mask, toned_extent
 
 _AUTO, _HELD = {"find": "auto"}, {"find": "held"}
 
 
 class Levels(Params):
-    find: Literal["auto", "held"] = choice(
-        "auto", {"auto": "Automatic", "held": "Held"}, "Black and white",
-        "Automatic measures them inside the falloff's outline; held keeps the numbers.",
-        editor="levels",
+    find: Literal["auto", "zero", "held"] = choice(
+        "auto", {"auto": "Automatic", "zero": "About zero", "held": "Held"}, "Black and white",
+        "Automatic measures them inside the falloff's outline; about zero leaves zero where it is; held keeps the "
+        "numbers.", editor="levels",
+    )  # fmt: skip
+    sides: Literal["one", "each"] = choice(
+        "one", {"one": "One gain", "each": "One each"}, "Up and down",
+        "One gain for what raises and what cuts, or one each.", when={"find": "zero"},
     )  # fmt: skip
     low: float = number(
         10.0, 0.0, 49.0, "Dark share", "This share of the plate becomes black.", unit="%", step=0.1, when=_AUTO
     )
     high: float = number(
-        99.8, 51.0, 100.0, "Light share", "Above this share the plate is white.", unit="%", step=0.1, when=_AUTO
-    )
+        99.8, 51.0, 100.0, "Light share", "Above this share the plate is white.", unit="%", step=0.1,
+        when={"find": ("auto", "zero")},
+    )  # fmt: skip
     black: float = fraction(0.0, -10.0, 10.0, "Black", "This tone becomes black.", when=_HELD, soft=(0.0, 1.0))
     white: float = fraction(1.0, -10.0, 10.0, "White", "This tone becomes white.", when=_HELD, soft=(0.0, 1.0))
     gamma: float = number(
@@ -45,13 +51,29 @@ class Levels(Params):
         return self
 
 
-def tone_levels(values: Pixels, black: float, white: float, params: Levels) -> Pixels:
+def about_zero(values: Pixels, black: float, white: float, zero: float, gamma: float) -> Pixels:
+    """Heights over and under ``zero`` spread so that black and white come to 0 and 1, and zero stays where it is."""
+    away = values - np.float32(zero)
+    up = np.float32(1 / max(white - zero, 1e-6))
+    spread: Pixels = away * up
+    if zero > 0:
+        spread = np.where(away < 0, away * np.float32(1 / max(zero - black, 1e-6)), spread)
+    if gamma != 1:
+        spread = np.sign(spread) * tone.power(np.abs(spread), 1 / gamma)
+    made: Pixels = np.where(spread < 0, spread * np.float32(zero), spread * np.float32(1 - zero)) + np.float32(zero)
+    return made.astype(np.float32, copy=False)
+
+
+def tone_levels(values: Pixels, black: float, white: float, params: Levels, zero: float = 0.0) -> Pixels:
     """The tone curve of levels, on any array; also what the editor draws.
 
     Values are stretched so that black is 0 and white is 1; a toe of width w joins
     0 and the straight line by a parabola between -w and w; then gamma, then the
-    output range. Above white values go on rising: only screen and export clip.
+    output range. Above white values go on rising: only screen and export clip. About
+    ``zero`` neither a toe nor an output range has a place.
     """
+    if params.find == "zero":
+        return about_zero(values, black, white, zero, params.gamma)
     scale, gain = np.float32(1 / max(white - black, 1e-6)), np.float32(params.out_white - params.out_black)
     if values.size >= tone.FEW:
         from ..numeric import point_kernels
@@ -89,13 +111,28 @@ def _ends(params: Levels, context: StepContext) -> tuple[float, float]:
 
 
 def _levels(raster: Raster, params: Levels, context: StepContext) -> Raster:
-    black, white = _ends(params, context)
-    return raster.but(pixels=banded(raster.pixels, lambda v: tone_levels(v, black, white, params), context.check))
+    (black, white), zero = _ends(params, context), ZERO_LEVEL[raster.zero]
+    made = banded(raster.pixels, lambda v: tone_levels(v, black, white, params, zero), context.check)
+    return raster.but(pixels=made)
 
 
 def _measure(raster: Raster, params: Levels, context: StepContext) -> dict[str, float]:
-    black, white = tone.percentiles(raster.pixels, (params.low, params.high), measuring_mask(raster, context.outline))
+    mask = measuring_mask(raster, context.outline)
+    if params.find == "zero":
+        return _reach(raster, params, mask)
+    black, white = tone.percentiles(raster.pixels, (params.low, params.high), mask)
     return {"black": black, "white": max(white, black + 1e-3)}
+
+
+def _reach(raster: Raster, params: Levels, mask: NDArray[np.uint8] | None) -> dict[str, float]:
+    """How far the plate reaches over and under its zero, but for the share that is cut off."""
+    zero = ZERO_LEVEL[raster.zero]
+    low, high = tone.percentiles(raster.pixels, (100 - params.high, params.high), mask)
+    up, down = max(high - zero, 0.0), max(zero - low, 0.0)
+    if params.sides == "one" or min(up, down) < 1e-3:
+        share = max(up / (1 - zero), down / zero if zero > 0 else 0.0, 1e-3)
+        up, down = share * (1 - zero), share * zero
+    return {"black": zero - down, "white": zero + up}
 
 
 def _tells(params: Levels, autos: Mapping[str, float]) -> str:
@@ -104,7 +141,7 @@ def _tells(params: Levels, autos: Mapping[str, float]) -> str:
 
 LEVELS = StepKind(
     id="levels", name="Levels", group="contrast", help="Sets which tone is lowest, which is highest, and the middle.",
-    params=Levels, apply=_levels, measure=_measure, measures=lambda p: p.find == "auto", tells=_tells,
+    params=Levels, apply=_levels, measure=_measure, measures=lambda p: p.find != "held", tells=_tells,
     extent=toned_extent, agreement="tone", editor="levels",
 )  # fmt: skip
 
