@@ -100,6 +100,7 @@ def make_window(fonts: None, places: Places) -> Iterator[Callable[[], Window]]:
         window = Window(Studio(), places, Prefs())
         window.pictures.kernels_ready = True
         window.pictures.pause(20)
+        window.pictures.fixing.pause(60_000)  # only tests that ask for it wait for fixes to be tried
         window.filing.pause(20)
         window.show()
         made.append(window)
@@ -120,6 +121,13 @@ def settle(window: Window) -> None:
     """Wait until every lane of the window is idle and nothing waits for the hand to rest."""
     lanes = [*window.pictures.lanes, *window.filing.lanes]
     wait_idle(lanes, lambda: window.busy)
+
+
+def offered(window: Window) -> None:
+    """Wait until the fixes that the gauges name have been tried, and those that help are offered."""
+    settle(window)
+    window.pictures.fixing.hurry()
+    wait_idle([window.pictures.fixing.lane])
 
 
 @pytest.fixture(autouse=True, scope="module")

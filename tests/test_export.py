@@ -14,7 +14,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog
 
-from conftest import LEFT, settle
+from conftest import LEFT, offered, settle
 from engraver.app.views.destination_sheet import DestinationSheet
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.window import Window
@@ -219,7 +219,7 @@ def test_a_plate_that_is_not_square_is_measured_and_fixed_but_not_written(bench:
     studio = bench.studio
     for kind in ("crop", "size"):
         studio.toggle_step(next(s.uid for s in studio.steps if s.kind == kind))
-    settle(bench)
+    offered(bench)
     gauges = {id: view.gauge for id, view in bench.bench.readiness.views.items()}
     assert gauges["size"].value == "320 × 240" and gauges["size"].fix == "crop" and "lift" in gauges
     bench.run(bench.commands["copy"])
@@ -244,7 +244,7 @@ def test_a_plate_that_is_not_square_is_measured_and_fixed_but_not_written(bench:
     for fix, side in (("Crop to a square", 240), ("Set the side to one that fits", 256)):
         menu = bench.bench.readiness.gauge_menu(bench.bench.readiness.views["size"].gauge)
         next(a for a in menu.actions() if a.text() == fix).trigger()
-        settle(bench)
+        offered(bench)
         raster = bench.pictures.full.result.raster  # type: ignore[union-attr]
         assert (raster.width, raster.height) == (side, side)
     assert bench.bench.readiness.views["size"].gauge.verdict == "good"
@@ -252,12 +252,12 @@ def test_a_plate_that_is_not_square_is_measured_and_fixed_but_not_written(bench:
 
 def test_seam_is_fixed_by_a_press(bench: Window) -> None:
     bench.studio.set_destination("tiling-height")
-    settle(bench)
+    offered(bench)
     seam = bench.bench.readiness.views["seam"].gauge
     if seam.verdict == "good":  # it fades out: flat at its border
         uid = next((s.uid for s in bench.studio.steps if s.kind == "falloff"), "")
         bench.studio.toggle_step(uid)
-        settle(bench)
+        offered(bench)
         seam = bench.bench.readiness.views["seam"].gauge
     bench.studio.fix(seam)
     settle(bench)

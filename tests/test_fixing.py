@@ -10,7 +10,7 @@ from click.testing import CliRunner
 from PIL import Image
 from PySide6.QtTest import QTest
 
-from conftest import LEFT, drop, png_bytes, settle
+from conftest import LEFT, drop, offered, png_bytes, settle
 from engraver.app.window import Window
 from engraver.cli.main import main
 from engraver.core.engine import Engine, SourceStore
@@ -58,13 +58,13 @@ def test_fix_all_in_the_window_is_one_entry(bench: Window, tmp_path: Path) -> No
     drop(bench, tmp_path / "gravel.png")
     settle(bench)
     bench.studio.set_destination("tiling-height")
-    settle(bench)
+    offered(bench)
     row, before = bench.bench.readiness, bench.studio.project
     assert row.views["seam"].gauge.verdict == "fault" and row.views["seam"].gauge.fix and row.fix_all.isVisible()
     told: list[str] = []
     bench.studio.told.connect(lambda words, kind: told.append(words))
     QTest.mouseClick(row.fix_all, LEFT)
-    settle(bench)
+    offered(bench)
     assert row.views["seam"].gauge.verdict == "good" and not row.fix_all.isVisible()
     assert any("make it seamless" in words for words in told)
     bench.studio.undo()

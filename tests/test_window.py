@@ -17,7 +17,7 @@ from PySide6.QtGui import QImage, QResizeEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLineEdit
 
-from conftest import LEFT, choose, drag, drop, settle
+from conftest import LEFT, choose, drag, drop, offered, settle
 from engraver.app.editors.rows import NumberRow
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.views.sheets import AddStep, Finder
@@ -119,7 +119,7 @@ def test_polarity_turns_round_in_words_and_picture_and_the_file_stays_right(benc
 def test_a_fix_is_an_edit_like_any_other(bench: Window) -> None:
     uid = choose(bench, "falloff")
     bench.studio.remove_step(uid)
-    settle(bench)
+    offered(bench)
     view = bench.bench.readiness.views["border"]
     assert view.gauge.verdict == "fault" and "at fault" in bench.bench.readiness.verdict.text()
     menu = bench.bench.readiness.gauge_menu(view.gauge)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.errors import Watch
 from engraver.core.readiness import Gauge
@@ -17,6 +17,9 @@ from .measuring import MeasuredPlate
 if TYPE_CHECKING:
     from .pictures import Pictures
 
+# The hand has rested so long before fixes are tried.
+REST_MS = 700
+
 
 class Fixing(QObject):
     """Follows what was measured; tells the gauges again once their fixes have been tried."""
@@ -27,21 +30,44 @@ class Fixing(QObject):
         super().__init__(pictures)
         self._pictures = pictures
         self.lane = LatestLane("fixes", stop_old=True, parent=self)
-        pictures.measured.connect(self._try)
-        pictures.stale.connect(self.lane.drop)
+        self._rest = QTimer(self, singleShot=True, interval=REST_MS)
+        self._rest.timeout.connect(self._try)
+        pictures.measured.connect(self._measured)
+        pictures.stale.connect(self.drop)
 
     def _trying(self, check: Watch, plate: str) -> Trying:
         studio = self._pictures.studio
         return Trying(studio.engine, plate, studio.destination, check)
 
-    def _try(self, full: MeasuredPlate | None) -> None:
+    def drop(self) -> None:
+        """Something changed: what was measured is of no use any more."""
+        self._rest.stop()
+        self.lane.drop()
+
+    def end(self) -> None:
+        self._rest.stop()
+        self.lane.end()
+
+    def pause(self, ms: int) -> None:
+        """How long the hand has to rest before fixes are tried."""
+        self._rest.setInterval(ms)
+
+    def hurry(self) -> None:
+        """Try now what waits for the hand to rest."""
+        if self._rest.isActive():
+            self._rest.stop()
+            self._try()
+
+    def _measured(self, full: MeasuredPlate | None) -> None:
+        self.drop()
+        if full is not None and any(g.fix for g in full.gauges):
+            self._rest.start()  # trying takes a second of both cores: not while the hand goes on
+
+    def _try(self) -> None:
         """Try the fixes that the gauges name; only those that help are offered."""
-        studio = self._pictures.studio
+        studio, full = self._pictures.studio, self._pictures.full
         plate, project = studio.plate_id, studio.project
         if full is None or plate is None:
-            return
-        if not any(g.fix for g in full.gauges):
-            self.vetted.emit(full.gauges)
             return
 
         def work(check: Watch) -> tuple[Gauge, ...]:

@@ -97,7 +97,7 @@ class Pictures(QObject):
 
     @property
     def lanes(self) -> list[Lane]:
-        return [*self._lanes.values(), self.tasks, self.fixing.lane]
+        return [*self._lanes.values(), self.tasks]
 
     def lane(self, name: str) -> LatestLane:
         """A thread of its own for pictures that are asked for elsewhere."""
@@ -120,6 +120,7 @@ class Pictures(QObject):
             timer.stop()
         for lane in self.lanes:
             lane.end()
+        self.fixing.end()
 
     @property
     def strength(self) -> float:

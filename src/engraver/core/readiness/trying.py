@@ -12,7 +12,7 @@ from .deliver import deliver
 from .destinations import Destination
 from .fixes import FIXES, apply_fix, label_of
 from .gauge import Gauge, Measured
-from .measure import gauges
+from .measure import gauges, that_apply
 
 # Longer side of the copy that a fix is tried on: a mark's own, so that slopes are told alike.
 TRY_SIDE = 1024
@@ -54,10 +54,11 @@ class Trying:
         """The gauges of the plate, at full size or of a copy with at most ``side`` pixels. Raises EngraverError."""
         line = resolve(project, self.plate_id, self.engine.sources)
         raster = self.engine.at_rest(line, Request(side=side, exact=True), self.check).raster
-        found = {g.id: g for g in gauges(Measured.delivered(deliver(raster, self.to, judge=True)), self.check)}
-        for id in ("size", "detail") if side is not None else ():  # of the copy they say nothing
-            found.pop(id, None)
-        return found
+        measured = Measured.delivered(deliver(raster, self.to, judge=True))
+        only = that_apply(self.to, measured.wrap)
+        if side is not None:  # of the copy these say nothing
+            only = tuple(id for id in only if id not in ("size", "detail"))
+        return {g.id: g for g in gauges(measured, self.check, only=only)}
 
     def vetted(self, project: Project, found: Sequence[Gauge]) -> list[Gauge]:
         """The gauges, with a fix only where it helps; else in their words why none is offered."""
@@ -78,7 +79,7 @@ class Trying:
                 if gauge.id == "size":
                     return gauge, ""
                 # The change as seen in the copy; where the copy is too small to show it, at full size.
-                was, now = self._small(project), self.gauges_of(changed, TRY_SIDE)
+                was, now = self._small(project, before), self.gauges_of(changed, TRY_SIDE)
                 if gauge.id not in was or was[gauge.id].verdict == "good" or gauge.fix in FINE:
                     was, now = before, self.gauges_of(changed)
                 if not _better(was[gauge.id], now.get(gauge.id)):
@@ -93,10 +94,12 @@ class Trying:
             return gauge, f"{label} was tried: {error.what[0].lower()}{error.what[1:]}."
         return gauge, f"{label} was tried and is bad for: {', '.join(g.name for g in worse).lower()}."
 
-    def _small(self, project: Project) -> dict[str, Gauge]:
-        """The copy's gauges before a fix; the same for every one of its fixes."""
+    def _small(self, project: Project, full: dict[str, Gauge]) -> dict[str, Gauge]:
+        """The copy's gauges before a fix; the same for every one of its fixes. A small plate is its own copy."""
         if self._known is None or self._known[0] is not project:
-            self._known = project, self.gauges_of(project, TRY_SIDE)
+            facts = resolve(project, self.plate_id, self.engine.sources).facts[-1]
+            small = max(facts.width, facts.height) <= TRY_SIDE
+            self._known = project, full if small else self.gauges_of(project, TRY_SIDE)
         return self._known[1]
 
     def fix_all(self, project: Project) -> tuple[Project, list[Pressed], list[Gauge]]:
