@@ -22,9 +22,9 @@ SEVERAL = ("crop",)
 
 
 def facts(quick: bool) -> Iterator[Fact]:
-    pictures = ("gravel",) if quick else ("gravel", "coins", "page", "coffee", "moon", "retina")
+    pictures = ("gravel",) if quick else ("gravel", "page", "retina")
     kinds = ("surface", "plain") if quick else tuple(READ_AS)
-    places = ("tiling-height",) if quick else ("sculpt-stamp", "sculpt-stamp-mid", "tiling-height", "layer-mask")
+    places = ("tiling-height",) if quick else ("sculpt-stamp", "sculpt-stamp-mid", "tiling-height")
     for name, kind, to in product(pictures, kinds, places):
         store = SourceStore()
         source = store.add(png_bytes(colour(name)), f"{name}.png")
