@@ -24,6 +24,7 @@ from engraver.core.raster import Raster
 from engraver.core.readiness import destination
 from engraver.core.readiness.export import Order, clashes, free_stem, write_orders
 from engraver.core.readiness.kinds import Zone
+from engraver.core.recipe import edits
 from test_window import in_dialog
 
 
@@ -265,3 +266,24 @@ def test_seam_is_fixed_by_a_press(bench: Window) -> None:
     assert bench.bench.readiness.more_menu().actions() or all(
         v.isVisible() for v in bench.bench.readiness.views.values()
     )
+
+
+def test_a_plate_that_cuts_is_offered_both_ways_out(bench: Window) -> None:
+    """Mid-grey for a destination that only raises: the destination is changed, or the plate, by a press."""
+    bench.studio.add_step("zero")
+    step = bench.studio.step
+    assert step is not None and bench.studio.plate is not None
+    changed = edits.set_params(bench.studio.project, bench.studio.plate.id, step.uid, zero="mid", tones="keep")
+    bench.studio.edit(changed, "Mid-grey")
+    settle(bench)
+    row = bench.bench.readiness
+    assert not row.button.isEnabled() and row.raise_only.isVisible() and row.cutting.isVisible()
+    QTest.mouseClick(row.cutting, LEFT)
+    settle(bench)
+    assert bench.studio.destination.zero == "mid" and row.button.isEnabled() and not row.cutting.isVisible()
+    bench.studio.set_destination("sculpt-stamp")
+    settle(bench)
+    QTest.mouseClick(row.raise_only, LEFT)
+    settle(bench)
+    full = bench.pictures.full
+    assert full is not None and full.result.raster.zero == "black" and full.trouble is None and row.button.isEnabled()

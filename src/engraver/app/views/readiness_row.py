@@ -202,7 +202,10 @@ class ReadinessRow(QWidget):
     def _measured(self, full: MeasuredPlate | None) -> None:
         trouble = full.trouble if full is not None else None
         self.trouble.setVisible(trouble is not None)
-        self.trouble.setText(trouble.sentence() if trouble is not None else "")
+        self._middle.setVisible(trouble is None)
+        # Where both ways out are offered as buttons, words need not name them too.
+        words = f"{trouble.what}: {trouble.why}." if isinstance(trouble, CannotCut) else None
+        self.trouble.setText(words or (trouble.sentence() if trouble is not None else ""))
         cuts, other = isinstance(trouble, CannotCut), self._that_cuts()
         self.raise_only.setVisible(cuts)
         self.cutting.setVisible(cuts and other is not None)
