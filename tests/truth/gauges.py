@@ -33,6 +33,7 @@ NAMES = (
     "hubble_deep_field",
 )
 TEXTURES = ("brick", "grass", "gravel", "immunohistochemistry", "coffee", "moon")
+TILES = (*TEXTURES, "cat", "astronaut", "rocket", "cell")
 # Case, picture (white raises), whether something is wrong with it.
 Case = tuple[str, np.ndarray, bool]
 MOST = 0.1
@@ -181,7 +182,7 @@ def _border() -> Iterator[Case]:
 
 
 def _repeat() -> Iterator[Case]:
-    for name in TEXTURES:
+    for name in TILES:
         tile = square(name, SIDE)
         # The photo of grass was made to repeat by copying: two patches of it are there twice.
         yield f"{name}, as it is", tile, name == "grass"
@@ -192,7 +193,7 @@ def _repeat() -> Iterator[Case]:
 
 
 def _seam() -> Iterator[Case]:
-    for name in TEXTURES:
+    for name in TILES:
         tile = square(name, SIDE)
         mirrored = np.concatenate([tile, tile[:, ::-1]], axis=1)
         mirrored = cv2.resize(np.concatenate([mirrored, mirrored[::-1]]), (SIDE, SIDE), interpolation=cv2.INTER_AREA)
