@@ -102,7 +102,10 @@ def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str
     log = params.method == "divide"
     values = np.log(np.maximum(small, DARKEST)) if log else small
     try:
-        order = surface.best_order(values, weight, MOST_ORDER) if params.bend == "found" else params.order
+        # Where part of the picture does not count, a surface that bends much runs away there.
+        left_out = 0.0 if weight is None else float((weight < 0.5).mean())
+        most = MOST_ORDER if left_out < 0.1 else MOST_ORDER // 2
+        order = surface.best_order(values, weight, most) if params.bend == "found" else params.order
         found, left = surface.fit_polynomial(values, order, weight)
     except ValueError as error:
         if not params.strokes and raster.coverage is None:  # a picture of a few pixels has no light to take out
