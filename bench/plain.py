@@ -54,7 +54,7 @@ def plain_relief(rgb: np.ndarray, line: Line) -> np.ndarray:
     even *= grey.mean() / even.mean()
     side = even.shape[0]
     y, x = np.mgrid[0:side, 0:side] + 0.5
-    deep = side / 2 - falloff.margin * side - 0.5 - np.hypot(x - side / 2, y - side / 2)
+    deep = side / 2 - falloff.margin * side - np.hypot(x - side / 2, y - side / 2)
     levels = params["levels"]
     inside = even[side / 2 - falloff.margin * side - np.hypot(x - side / 2, y - side / 2) > 0]
     black, white = np.percentile(inside, (levels.low, levels.high))  # type: ignore[attr-defined]

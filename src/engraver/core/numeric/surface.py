@@ -14,6 +14,7 @@ _ROUNDS = 15
 _CUT = 4.685
 # A higher order has to foretell by so much better.
 _AS_GOOD = 1.02
+_FEW_ROUNDS = 4
 # Light that leaves no more than so much less unexplained when it may bend is even.
 _EVEN = 1.15
 
@@ -43,7 +44,7 @@ def polynomial(height: int, width: int, coefficients: Coefficients, order: int) 
 
 
 def fit_polynomial(
-    values: Pixels, order: int, weight: Pixels | None = None, *, robust: bool = True
+    values: Pixels, order: int, weight: Pixels | None = None, *, robust: bool = True, rounds: int = _ROUNDS
 ) -> tuple[Coefficients, Pixels]:
     """Least-squares polynomial surface of total degree ``order``, and what it leaves (residual, H x W).
 
@@ -56,6 +57,8 @@ def fit_polynomial(
     robust : bool
         Iteratively reweighted by Tukey's biweight, the scale from the median absolute
         deviation: what stands out (a subject, dust) does not bend the surface.
+    rounds : int
+        Of reweighting, at most.
 
     Raises
     ------
@@ -71,7 +74,7 @@ def fit_polynomial(
         raise ValueError("too few pixels to fit a surface")
     share = counts.copy()
     found = np.zeros(base.shape[1])
-    for _ in range(_ROUNDS if robust else 1):
+    for _ in range(rounds if robust else 1):
         root = np.sqrt(share)
         found = np.linalg.lstsq(base * root[:, None], target * root, rcond=None)[0]
         left = target - base @ found
@@ -107,7 +110,7 @@ def best_order(values: Pixels, weight: Pixels | None, most: int) -> int:
     for order in range(most + 1):
         for one in range(4):
             try:
-                found, _ = fit_polynomial(values, order, count * (fold != one))
+                found, _ = fit_polynomial(values, order, count * (fold != one), rounds=_FEW_ROUNDS)
             except ValueError:
                 return max(0, order - 1)
             left = np.clip(np.abs(values - polynomial(height, width, found, order)) / (_CUT * scale), 0, 1)

@@ -80,6 +80,13 @@ def _reduced(raster: Raster, weight: Pixels | None, side: int) -> tuple[Pixels, 
     return resample.with_coverage(raster.pixels, weight, rows, columns, raster.wrap)
 
 
+def _found_order(values: Pixels, weight: Pixels | None, most: int) -> int:
+    """The order by cross-validation; a quarter of the blocks tells it as well, while a hand moves too."""
+    rows, columns = max(8, values.shape[0] // 2), max(8, values.shape[1] // 2)
+    few, count = resample.through(values, weight, lambda part: resample.resize(part, rows, columns))
+    return surface.best_order(few, count, most)
+
+
 def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str, float]:
     """Coefficients of the surface, and whether it varies less than the texture's own blocks.
 
@@ -105,7 +112,7 @@ def measure(raster: Raster, params: EvenLight, context: StepContext) -> dict[str
         # Where part of the picture does not count, a surface that bends much runs away there.
         left_out = 0.0 if weight is None else float((weight < 0.5).mean())
         most = MOST_ORDER if left_out < 0.1 else MOST_ORDER // 2
-        order = surface.best_order(values, weight, most) if params.bend == "found" else params.order
+        order = _found_order(values, weight, most) if params.bend == "found" else params.order
         found, left = surface.fit_polynomial(values, order, weight)
     except ValueError as error:
         if not params.strokes and raster.coverage is None:  # a picture of a few pixels has no light to take out
