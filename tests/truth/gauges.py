@@ -220,17 +220,10 @@ def _detail() -> Iterator[Case]:
                 yield f"{name} enlarged by {by}, {how}", cv2.resize(small, (least, least), interpolation=way), True
 
 
-CASES: dict[str, tuple[Callable[[], Iterator[Case]], str]] = {
-    "range": (_range, "sculpt-stamp"),
-    "clipping": (_clipping, "sculpt-stamp"),
-    "border": (_border, "sculpt-stamp-mid"),
-    "lift": (_lift, "sculpt-stamp-mid"),
-    "steepness": (_steepness, "sculpt-stamp"),
-    "banding": (_banding, "sculpt-stamp"),
-    "detail": (_detail, "sculpt-stamp"),
-    "noise": (_noise, "sculpt-stamp"),
-    "recognisable": (_recognisable, "sculpt-stamp"),
-    "seam": (_seam, "tiling-height"),
-    "evenness": (_evenness, "tiling-height"),
-    "repeat": (_repeat, "tiling-height"),
+# Which destination each set is judged for, by gauge.
+_MADE: dict[str, tuple[Callable[[], Iterator[Case]], ...]] = {
+    "sculpt-stamp": (_range, _clipping, _steepness, _banding, _detail, _noise, _recognisable),
+    "sculpt-stamp-mid": (_border, _lift),
+    "tiling-height": (_seam, _evenness, _repeat),
 }
+CASES = {make.__name__.removeprefix("_"): (make, to) for to, some in _MADE.items() for make in some}

@@ -50,10 +50,10 @@ def facts(quick: bool) -> Iterator[Fact]:
                     abs(float(np.median(up) / np.median(down)) - 1),
                     1e-4,
                 )
-    yield from _mesh()
+    yield from _captured()
 
 
-def _mesh() -> Iterator[Fact]:
+def _captured() -> Iterator[Fact]:
     """An open mesh, captured about its middle: form taken out, contrast raised, faded; then fixes alone."""
     store = SourceStore()
     field = elevations()[::2, ::2]

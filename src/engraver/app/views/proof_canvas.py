@@ -6,7 +6,7 @@ import math
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal, SignalInstance
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
@@ -20,27 +20,34 @@ from ..ui import Ui
 STRIP_HEIGHT = 84
 
 
-class ProofCanvas(QWidget):
-    """Left drag turns, right drag moves the light, wheel zooms, double-click resets."""
+class DrawnPicture(QWidget):
+    """Shows the newest picture of a signal; nothing once no plate is looked at."""
 
-    def __init__(self, ui: Ui) -> None:
+    def __init__(self, ui: Ui, drawn: SignalInstance) -> None:
         super().__init__()
         self.ui = ui
         self._image: QImage | None = None
-        self._drag: tuple[Qt.MouseButton, QPointF] | None = None
-        self.setMinimumSize(160, 160)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setToolTip("Drag to turn · right drag moves the light · wheel zooms · double-click resets")
-        ui.pictures.proofed.connect(self._proofed)
+        drawn.connect(self._drawn)
         ui.pictures.looked.connect(self._looked)
 
     def _looked(self, look: object) -> None:
         if look is None:
-            self._proofed(None)
+            self._drawn(None)
 
-    def _proofed(self, array: np.ndarray | None) -> None:
+    def _drawn(self, array: np.ndarray | None) -> None:
         self._image = None if array is None else picture_of(array)
         self.update()
+
+
+class ProofCanvas(DrawnPicture):
+    """Left drag turns, right drag moves the light, wheel zooms, double-click resets."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__(ui, ui.pictures.proofed)
+        self._drag: tuple[Qt.MouseButton, QPointF] | None = None
+        self.setMinimumSize(160, 160)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setToolTip("Drag to turn · right drag moves the light · wheel zooms · double-click resets")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag = (event.button(), event.position())
@@ -126,25 +133,13 @@ class ProofCanvas(QWidget):
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
 
 
-class Strip(QWidget):
+class Strip(DrawnPicture):
     """A short stroke of marks."""
 
     def __init__(self, ui: Ui) -> None:
-        super().__init__()
-        self.ui = ui
-        self._image: QImage | None = None
+        super().__init__(ui, ui.pictures.stripped)
         self.setFixedHeight(ui.px(STRIP_HEIGHT))
         self.setToolTip("A short stroke of marks")
-        ui.pictures.stripped.connect(self._drawn)
-        ui.pictures.looked.connect(self._looked)
-
-    def _looked(self, look: object) -> None:
-        if look is None:
-            self._drawn(None)
-
-    def _drawn(self, array: np.ndarray | None) -> None:
-        self._image = None if array is None else picture_of(array)
-        self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         ratio = self.devicePixelRatioF()

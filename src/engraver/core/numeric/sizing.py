@@ -25,6 +25,7 @@ def to_size(raster: Raster, rows: int, columns: int, name: filters.Filter = "aut
         are, and depend on no other row or column, so that tiles with a common edge still share it.
 
     A side whose outermost pixels are at zero keeps them there to the last bit.
+    Pixels (H, W) or (H, W, 3) and coverage are resampled together, what is not there bleeding nowhere.
     """
     if (raster.height, raster.width) == (rows, columns):
         return raster

@@ -76,7 +76,11 @@ def _most_frequent(plane: Pixels) -> float | None:
 
 
 def _middle_of_sphere(colour: Pixels) -> tuple[float, float]:
-    """How far the sphere of all colours lies off the middle, in red and in green (a linear fit of |c - z| = 1/2)."""
+    """How far the sphere of all colours (H, W, 3) lies off the middle, in red and in green, as shares of white.
+
+    A linear least-squares fit of |c - z|^2 = const: I. D. Coope, "Circle fitting by linear and nonlinear
+    least squares" (1993), in three dimensions.
+    """
     step = max(1, int((colour.shape[0] * colour.shape[1] / _FITTED) ** 0.5))
     c = colour[::step, ::step].reshape(-1, 3).astype(np.float64) - 0.5
     terms = np.stack([2 * c[:, 0], 2 * c[:, 1], np.ones(len(c))], axis=1)
@@ -173,9 +177,10 @@ def _are_central(across: Pixels, down: Pixels) -> bool:
 
 
 def _spectrum(values: Pixels, along: int, wrap: Wrap, central: bool) -> tuple[Any, Any]:
-    """A rise in waves: sines along its own axis, cosines along the other, complex ones along what wraps.
+    """A rise (H, W) in waves: sines along its own axis, cosines along the other, complex ones along what wraps.
 
-    Returns them and, spread along the axis, by how much differentiating multiplies the waves of the heights.
+    Returns them, float64 or complex128 (H, W) with the first axis that wraps halved, and, spread along the
+    axis, by how much differentiating multiplies the waves of the heights, in radians a pixel.
     """
     from scipy import fft
 

@@ -61,7 +61,10 @@ class Trying:
         return {g.id: g for g in gauges(measured, self.check, only=only)}
 
     def vetted(self, project: Project, found: Sequence[Gauge]) -> list[Gauge]:
-        """The gauges, with a fix only where it helps; else in their words why none is offered."""
+        """The gauges found at full size, with a fix only where it helps; else in their words why none is offered.
+
+        Raises Cancelled when nobody waits any more; a fix that cannot be made is told, not raised.
+        """
         return [self._vetted(project, gauge, found) if gauge.fix else gauge for gauge in found]
 
     def _vetted(self, project: Project, gauge: Gauge, found: Sequence[Gauge]) -> Gauge:
@@ -108,6 +111,11 @@ class Trying:
         Returns
         -------
         project, what was done, the gauges afterwards
+
+        Raises
+        ------
+        EngraverError
+            The plate cannot be computed or delivered as it is.
         """
         done: list[Pressed] = []
         found = list(self.gauges_of(project).values())
