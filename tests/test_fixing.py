@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+import pytest
 import skimage.data
 from click.testing import CliRunner
 from PIL import Image
@@ -14,6 +15,7 @@ from conftest import LEFT, drop, offered, png_bytes, settle
 from engraver.app.window import Window
 from engraver.cli.main import main
 from engraver.core.engine import Engine, SourceStore
+from engraver.core.errors import Cancelled
 from engraver.core.readiness.destinations import destination
 from engraver.core.readiness.trying import Trying
 from engraver.core.recipe import Project, Step, edits
@@ -39,6 +41,19 @@ def test_a_fix_that_would_not_help_is_not_offered_and_says_why() -> None:
         assert gauge.fix or gauge.says != found[id].says
         if not gauge.fix:
             assert "was tried" in gauge.says or "nothing more" in gauge.says
+
+
+def test_trying_that_nobody_waits_for_stops_and_is_no_verdict() -> None:
+    trying, project = plate_of(np.random.default_rng(3).random((200, 200)))
+    found = list(trying.gauges_of(project).values())
+    assert any(g.fix for g in found if g.id != "size")
+
+    def stopped(share: float | None = None, /) -> None:
+        raise Cancelled
+
+    trying.check = stopped
+    with pytest.raises(Cancelled):
+        trying.vetted(project, found)
 
 
 def test_fixes_end_and_are_told_one_by_one() -> None:

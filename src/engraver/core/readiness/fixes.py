@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from ..raster import Facts
@@ -134,7 +135,7 @@ def _denoise(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> 
     return set_params(project, plate_id, step.uid, strength=strength), step.uid
 
 
-def _plain(kind: str, **values: Any) -> _Fix:
+def _plain(kind: str, **values: Any) -> _Make:
     """A fix that adds one step, or takes the one that is there back to what helps."""
 
     def fix(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
@@ -155,32 +156,43 @@ def _seamless(project: Project, plate_id: str, gauge: Gauge, to: Destination) ->
     return _plain("seamless", axis=axis)(project, plate_id, gauge, to)
 
 
-_Fix = Callable[[Project, str, Gauge, Destination], tuple[Project, str]]
-FIXES: dict[str, tuple[str, _Fix]] = {
-    "size": ("Set the side to one that fits", _size),
-    "crop": ("Crop to a square", _crop),
-    "falloff": ("Add a falloff", _falloff),
-    "clear-border": ("Clear the border", _clear_border),
-    "levels": ("Spread the levels", _levels),
-    "levels-wider": ("Widen the levels", _wider),
-    "lift": ("Take out the lift", _lift),
-    "soften": ("Soften more", _soften),
-    "centre": ("Bring it to the middle", _centre),
-    "deband": ("Smooth the bands", _plain("deband")),
-    "denoise": ("Take out the noise", _denoise),
-    "seamless": ("Make it seamless", _seamless),
-    "even": ("Even the light", _plain("even-light", light="blur", method="subtract")),
+_Make = Callable[[Project, str, Gauge, Destination], tuple[Project, str]]
+
+
+@dataclass(frozen=True, slots=True)
+class Fix:
+    """One fix: what it is called, what it does to a project, and whether that is too fine for a smaller copy."""
+
+    label: str
+    make: _Make
+    fine: bool = False
+
+
+FIXES: dict[str, Fix] = {
+    "size": Fix("Set the side to one that fits", _size),
+    "crop": Fix("Crop to a square", _crop),
+    "falloff": Fix("Add a falloff", _falloff),
+    "clear-border": Fix("Clear the border", _clear_border, fine=True),
+    "levels": Fix("Spread the levels", _levels),
+    "levels-wider": Fix("Widen the levels", _wider),
+    "lift": Fix("Take out the lift", _lift),
+    "soften": Fix("Soften more", _soften),
+    "centre": Fix("Bring it to the middle", _centre),
+    "deband": Fix("Smooth the bands", _plain("deband"), fine=True),
+    "denoise": Fix("Take out the noise", _denoise, fine=True),
+    "seamless": Fix("Make it seamless", _seamless),
+    "even": Fix("Even the light", _plain("even-light", light="blur", method="subtract")),
 }
 
 
 def label_of(gauge: Gauge) -> str:
     """What pressing the gauge's fix does, in words."""
-    return ", and ".join([FIXES[gauge.fix][0], *(FIXES[g.fix][0].lower() for g in gauge.then)])
+    return ", and ".join([FIXES[gauge.fix].label, *(FIXES[g.fix].label.lower() for g in gauge.then)])
 
 
 def apply_fix(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
     """The project with the gauge's fix made, and what goes with it; and the uid of the step that does it."""
-    project, uid = FIXES[gauge.fix][1](project, plate_id, gauge, to)
+    project, uid = FIXES[gauge.fix].make(project, plate_id, gauge, to)
     for other in gauge.then:
         project, _ = apply_fix(project, plate_id, other, to)
     return project, uid

@@ -49,6 +49,8 @@ class Kind:
         Measured after the others.
     of_form : bool
         Says nothing of a plate that is flat.
+    in_copy : bool
+        Can be told from a smaller copy of the plate.
     """
 
     id: str
@@ -61,6 +63,7 @@ class Kind:
     advice: bool = False
     slow: bool = False
     of_form: bool = True
+    in_copy: bool = True
 
 
 def _upto(good: float, look: float) -> Zone:
@@ -74,7 +77,8 @@ def _from(good: float, look: float = 0.0) -> Zone:
 # In the order in which they are shown.
 _ALL = (
     Kind("size", "Size", (6.0, 14.0), "upper", None,
-         "A file of another size is resampled by the program that reads it, or refused."),
+         "A file of another size is resampled by the program that reads it, or refused.",
+         in_copy=False),
     Kind("range", "Range", (0.0, 1.0), "lower", _from(0.85), "Unused range wastes depth and strength.", share=True),
     Kind("clipping", "Clipping", (0.0, 0.1), "upper", _upto(0.01, 0.05),
          "What lies beyond the ends becomes a flat plateau with a hard edge.", share=True, of_form=False),
@@ -91,7 +95,7 @@ _ALL = (
          "Too few levels turn a smooth slope into terraces.", share=True, slow=True),
     Kind("detail", "True detail", (0.0, 1.0), "lower", _from(0.75),
          "A larger file than the detail in it only costs room; a sharper source would add to it.",
-         share=True, advice=True, slow=True),
+         share=True, advice=True, slow=True, in_copy=False),
     Kind("noise", "Noise", (0.0, 0.05), "upper", _upto(0.01, 1.0),
          "Noise is pressed into the surface like everything else.", share=True, advice=True, slow=True),
     Kind("centre", "Centre", (0.0, 0.15), "upper", _upto(0.02, 0.06),

@@ -6,12 +6,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ..engine import Engine, Request, resolve
-from ..errors import EngraverError, Watch, unwatched
+from ..errors import Cancelled, EngraverError, Watch, unwatched
 from ..recipe import Project
 from .deliver import deliver
 from .destinations import Destination
 from .fixes import FIXES, apply_fix, label_of
 from .gauge import Gauge, Measured
+from .kinds import KINDS
 from .measure import gauges, that_apply
 
 # Longer side of the copy that a fix is tried on: a mark's own, so that slopes are told alike.
@@ -57,7 +58,7 @@ class Trying:
         measured = Measured.delivered(deliver(raster, self.to, judge=True))
         only = that_apply(self.to, measured.wrap)
         if side is not None:  # of the copy these say nothing
-            only = tuple(id for id in only if id not in ("size", "detail"))
+            only = tuple(id for id in only if KINDS[id].in_copy)
         return {g.id: g for g in gauges(measured, self.check, only=only)}
 
     def vetted(self, project: Project, found: Sequence[Gauge]) -> list[Gauge]:
@@ -73,17 +74,17 @@ class Trying:
 
     def tried(self, project: Project, gauge: Gauge, before: dict[str, Gauge]) -> tuple[Gauge, str]:
         """A gauge whose fix helps and makes nothing worse, with what has to go with it; else why none is offered."""
-        label = FIXES[gauge.fix][0]
+        label = FIXES[gauge.fix].label
         try:
             for _ in range(_FOLLOW + 1):
                 changed, _ = apply_fix(project, self.plate_id, gauge, self.to)
                 if changed == project:
                     return gauge, f"{label} would change nothing more."
-                if gauge.id == "size":
+                if gauge.id == "size":  # the side that a destination wants is no matter of taste
                     return gauge, ""
                 # The change as seen in the copy; where the copy is too small to show it, at full size.
                 was, now = self._small(project, before), self.gauges_of(changed, TRY_SIDE)
-                if gauge.id not in was or was[gauge.id].verdict == "good" or gauge.fix in FINE:
+                if gauge.id not in was or was[gauge.id].verdict == "good" or FIXES[gauge.fix].fine:
                     was, now = before, self.gauges_of(changed)
                 if not _better(was[gauge.id], now.get(gauge.id)):
                     return gauge, f"{label} was tried and does not help."
@@ -93,6 +94,8 @@ class Trying:
                 if not all(g.fix and g.fix != gauge.fix for g in worse):
                     break
                 gauge = replace(gauge, then=(*gauge.then, *worse))
+        except Cancelled:
+            raise
         except EngraverError as error:
             return gauge, f"{label} was tried: {error.what[0].lower()}{error.what[1:]}."
         return gauge, f"{label} was tried and is bad for: {', '.join(g.name for g in worse).lower()}."
@@ -130,7 +133,7 @@ class Trying:
                     continue
                 changed, uid = apply_fix(project, self.plate_id, gauge, self.to)
                 now = self.gauges_of(changed)
-                others = [g for g in found if g.id in now and g.id not in (gauge.id, "detail")]
+                others = [g for g in found if g.id in now and g.id != gauge.id and KINDS[g.id].in_copy]
                 if any(_worse(g, now[g.id], gauge) for g in others):
                     refused.add((gauge.id, gauge.fix))  # what the copy did not show
                     continue
@@ -140,10 +143,6 @@ class Trying:
             else:
                 break
         return project, done, self.vetted(project, found)
-
-
-# Fixes of what is too fine for a copy.
-FINE = ("denoise", "deband", "clear-border")
 
 
 def _better(before: Gauge, after: Gauge | None) -> bool:
