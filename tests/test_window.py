@@ -311,3 +311,18 @@ def test_the_program_starts_on_a_real_screen(tmp_path: Path) -> None:
     assert (picture.width(), picture.height()) == (1280, 800)
     grey = picture.convertToFormat(QImage.Format.Format_Grayscale8)
     assert len({grey.pixel(x, 280) & 255 for x in range(160, 560)}) > 60  # the plate is there, not one tone
+
+
+def test_another_look_comes_in_pieces_and_what_is_asked_meanwhile_finds_it_whole(bench: Window) -> None:
+    settle(bench)
+    old = bench.bench
+    bench.change_theme()
+    bench.change_text(1)
+    assert bench.making and bench.busy
+    bench.busy_words("Under way")
+    assert bench.making and bench.top.kept.text() == "Under way" and not bench.making
+    bench.tell("Told in the middle of it.", "look")
+    assert bench.bench is not old and bench.notice.isVisibleTo(bench.face) and bench.ui.theme.id == "lamp"
+    settle(bench)
+    assert bench.centralWidget() is bench.face and bench.updatesEnabled()
+    assert bench.top.kept.text() != "Under way"

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QWidget,
 )
+from shiboken6 import isValid
 
 from engraver.app.editors.slider import Slider
 from engraver.app.window import Window
@@ -48,7 +49,8 @@ def click(
     """Press and let go, apart: an exception of the press would be lost in the release (PySide6 6.11)."""
     at = place or widget.rect().center()
     QTest.mousePress(widget, button, modifier, at)
-    QTest.mouseRelease(widget, button, modifier, at)
+    if isValid(widget):  # what a press takes away has no release
+        QTest.mouseRelease(widget, button, modifier, at)
 
 
 def key_press(widget: QWidget, key: Qt.Key, modifier: Qt.KeyboardModifier = NONE) -> None:
@@ -103,6 +105,8 @@ class Hand(QObject):
                 self.done.emit()
             elif self.waited > 0:
                 self.waited -= 1
+            elif self.window.making:
+                pass  # nothing stands there that a press could meet
             else:
                 self.over, self.left = 0, self.left - 1
                 if self.chance.random() < 0.05:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Generator
 from dataclasses import replace
 from pathlib import Path
 from typing import cast
@@ -20,11 +21,8 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
-    QHBoxLayout,
     QLineEdit,
     QMainWindow,
-    QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 from shiboken6 import delete
@@ -49,14 +47,15 @@ from .desks import DESKS
 from .desks.bench import Bench
 from .dialogs import PLAIN
 from .exporting import Exports
+from .face import Face
 from .filing import Filing
 from .host import Places
 from .pictures import Pictures
 from .prefs import Prefs
 from .studio import Studio
 from .theme import THEMES, style_sheet
-from .ui import Ui, named
-from .views.bars import Notice, Rim, Tab, TopBar
+from .ui import Ui
+from .views.bars import Notice, Rim, TopBar
 from .views.sheets import Finder, KeysSheet
 
 __all__ = ["Places", "Window"]
@@ -91,11 +90,12 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 660)
-        self.notice: Notice
+        self._face: Face | None = None
+        self._in_the_making, self._busy_with = False, ""
         self._rebuilding = QTimer(self, singleShot=True, interval=0)
-        self._rebuilding.timeout.connect(self._rebuild)
+        self._rebuilding.timeout.connect(self._next_piece)
         self._notice_timer = QTimer(self, singleShot=True, interval=NOTICE_MS)
-        self.build()
+        self._pieces = self._build()
         self._notice_timer.timeout.connect(lambda: self.notice.hide())
         self._shortcuts()
         studio.told.connect(self.tell)
@@ -112,8 +112,16 @@ class Window(QMainWindow):
 
     # -- building ------------------------------------------------------------------
 
-    def build(self) -> None:
-        """Make every view in the present look and text size."""
+    def _build(self) -> Generator[None]:
+        """Make every view in the present look and text size.
+
+        In pieces, one at a turn of the event loop, so that the hand is never kept waiting for all of them.
+        """
+        self.setUpdatesEnabled(False)  # what was painted last stands until the end
+        old = self.centralWidget()
+        if old is not None:  # a new style sheet is worked out for every widget that is there
+            old.hide()
+            delete(old)
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
         self.ui = ui = Ui(
             theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.captures,
@@ -125,42 +133,51 @@ class Window(QMainWindow):
             app.setFont(ui.font())
         ground = ui.colour("surround")
         self.pictures.surround = (ground.red(), ground.green(), ground.blue())
-        root = named(QWidget(), "paper")
-        outer = QHBoxLayout(root)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(0)
-        tabs = tuple(Tab(d.id, d.name, d.help, d.icon) for d in DESKS.values())
-        self.rim = Rim(ui, tabs)
-        self.rim.chosen.connect(self.go_to)
-        outer.addWidget(self.rim)
-        column = QVBoxLayout()
-        column.setSpacing(0)
-        outer.addLayout(column, 1)
-        self.top = TopBar(ui)
-        column.addWidget(self.top)
-        self._stack = QStackedWidget()
-        column.addWidget(self._stack, 1)
-        self._desks: dict[str, QWidget] = {}
-        self.notice = Notice(ui, root)
-        self.go_to(self._desk_id)
-        self.setCentralWidget(root)
+        yield
+        self._face = face = Face(self)
+        face.rim.chosen.connect(self.go_to)
+        yield
+        face.desk(self._desk_id)
+        yield
+        face.show_desk(self._desk_id)
+        yield
+        self.setCentralWidget(face)
+        self._show_state(face.top)
+        self.setUpdatesEnabled(True)
 
     def desk(self, id: str) -> QWidget:
         """A desk, made when it is first needed."""
-        if id not in self._desks:
-            self._desks[id] = DESKS[id].build(self)
-            self._stack.addWidget(self._desks[id])
-        return self._desks[id]
+        return self.face.desk(id)
+
+    @property
+    def face(self) -> Face:
+        """What fills the window; where it is still in the making, it is finished first."""
+        if not self._in_the_making:
+            while self._make_piece():
+                pass
+        assert self._face is not None
+        return self._face
 
     def go_to(self, id: str) -> None:
         """Bring a desk to the front."""
         self._desk_id = id
-        self._stack.setCurrentWidget(self.desk(id))
-        self.rim.show_desk(id)
+        self.face.show_desk(id)
+
+    @property
+    def rim(self) -> Rim:
+        return self.face.rim
+
+    @property
+    def top(self) -> TopBar:
+        return self.face.top
+
+    @property
+    def notice(self) -> Notice:
+        return self.face.notice
 
     @property
     def bench(self) -> Bench:
-        return cast(Bench, self.desk("bench"))
+        return cast(Bench, self.face.desk("bench"))
 
     @property
     def widget(self) -> QWidget:
@@ -175,22 +192,38 @@ class Window(QMainWindow):
     @property
     def busy(self) -> bool:
         """Something is asked, running, or waits for the hand to rest."""
-        return self.pictures.busy or self.filing.busy or self.bench.busy or self._rebuilding.isActive()
+        return self.making or self.pictures.busy or self.filing.busy or self.bench.busy
+
+    @property
+    def making(self) -> bool:
+        """Whether parts of the window are still to come."""
+        return self._in_the_making or self._rebuilding.isActive()
 
     def rebuild(self, prefs: Prefs) -> None:
         """Another look or text size, once the press that asked for it has ended."""
         self.prefs = prefs
         self._keep_prefs()
+        assert self.face is not None  # what is still in the making is finished
+        self._pieces = self._rebuild()
         self._rebuilding.start()
 
-    def _rebuild(self) -> None:
+    def _next_piece(self) -> None:
+        if self._make_piece():
+            self._rebuilding.start()
+
+    def _make_piece(self) -> bool:
+        """Whether there was one left."""
+        self._in_the_making = True
+        more = next(self._pieces, self) is not self
+        self._in_the_making = False
+        if not more:
+            self._rebuilding.stop()
+        return more
+
+    def _rebuild(self) -> Generator[None]:
         look, full = self.pictures.look, self.pictures.full
-        old = self.centralWidget()
-        if old is not None:  # a new style sheet is worked out for every widget that is there
-            old.hide()
-            delete(old)
-        self.build()
-        self._kept_words()
+        yield from self._build()
+        yield
         if look is not None:
             self.bench.plate_view.canvas.show_look(look)
         if full is not None:
@@ -274,10 +307,15 @@ class Window(QMainWindow):
             self._notice_timer.start()
 
     def busy_words(self, words: str) -> None:
-        if words:
-            self.top.show_busy(words, stops=self.filing.working)
+        self._busy_with = words
+        self._kept_words()
+
+    def _show_state(self, top: TopBar) -> None:
+        """What is under way, or whether all is kept."""
+        if self._busy_with:
+            top.show_busy(self._busy_with, stops=self.filing.working)
         else:
-            self._kept_words()
+            top.show_kept(self.filing.all_kept())
 
     def _opened(self, path: str) -> None:
         if path:
@@ -289,7 +327,8 @@ class Window(QMainWindow):
         self.filing.write_soon(self.places.prefs, preferences.to_json(self.prefs))
 
     def _kept_words(self) -> None:
-        self.top.show_kept(self.filing.all_kept())
+        if not self.making:  # told once the bar stands again
+            self._show_state(self.top)
         self.setWindowTitle(f"{self.studio.project.name} · Engraver")
 
     # -- Qt ------------------------------------------------------------------------

@@ -283,7 +283,7 @@ class ReadinessRow(QWidget):
         self.more.setVisible(left > 0)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        QTimer.singleShot(0, self._arrange)
+        QTimer.singleShot(0, self, self._arrange)
 
     def more_menu(self) -> QMenu:
         """The gauges that have no room in the row."""

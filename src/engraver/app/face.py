@@ -1,0 +1,47 @@
+"""What fills the window: the rim, the bar and the desks, in one look and text size."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+
+from .desks import DESKS
+from .host import Host
+from .ui import named
+from .views.bars import Notice, Rim, Tab, TopBar
+
+
+class Face(QWidget):
+    """Made again for another look; holds no truth."""
+
+    def __init__(self, host: Host) -> None:
+        super().__init__()
+        named(self, "paper")
+        self._host = host
+        outer = QHBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        self.rim = Rim(host.ui, tuple(Tab(d.id, d.name, d.help, d.icon) for d in DESKS.values()))
+        outer.addWidget(self.rim)
+        column = QVBoxLayout()
+        column.setSpacing(0)
+        outer.addLayout(column, 1)
+        self.top = TopBar(host.ui)
+        column.addWidget(self.top)
+        self._stack = QStackedWidget()
+        column.addWidget(self._stack, 1)
+        self._desks: dict[str, QWidget] = {}
+        self.notice = Notice(host.ui, self)
+
+    def desk(self, id: str) -> QWidget:
+        """A desk, made when it is first needed."""
+        if id not in self._desks:
+            self._desks[id] = DESKS[id].build(self._host)
+        return self._desks[id]
+
+    def show_desk(self, id: str) -> None:
+        """Bring a desk to the front."""
+        desk = self.desk(id)
+        if self._stack.indexOf(desk) < 0:
+            self._stack.addWidget(desk)
+        self._stack.setCurrentWidget(desk)
+        self.rim.show_desk(id)
