@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from types import MappingProxyType
 
-from truth import blurs, borders, files, fixes, gauges, methods, middle, previews, slopes
+from truth import blurs, borders, files, fixes, gauges, methods, middle, previews, slopes, strips
 from truth.fact import Check
 
 CHECKS: Mapping[str, Check] = MappingProxyType(
@@ -17,6 +17,7 @@ CHECKS: Mapping[str, Check] = MappingProxyType(
         "previews": previews.facts,
         "gauges": gauges.facts,
         "methods": methods.facts,
+        "strips": strips.facts,
         "middle": middle.facts,
         "fixes": fixes.facts,
     }

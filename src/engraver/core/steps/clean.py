@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import BadPicture
-from ..numeric import blur, deband, denoise, harmonic, ruled, specks, tone
+from ..numeric import blur, deband, denoise, harmonic, lines, specks, tone
 from ..numeric.pad import pad
 from ..params import Params, choice, flag, fraction, grain, number
 from ..raster import Pixels, Raster
@@ -97,7 +97,7 @@ def _through(raster: Raster, params: Lines, context: StepContext) -> list[tuple[
     width = params.width / raster.source_per_pixel
     angle, grey = _angle(params, context), tone.luma(raster.pixels)
     return [
-        (bright, ruled.transmission(grey, angle, width, bright=bright, limit=params.contrast))
+        (bright, lines.transmission(grey, angle, width, bright=bright, limit=params.contrast))
         for word, bright in (("dark", False), ("bright", True))
         if params.which in (word, "both")
     ]
@@ -119,7 +119,10 @@ def _lines(raster: Raster, params: Lines, context: StepContext) -> Raster:
 
 
 def _lines_measured(raster: Raster, params: Lines, context: StepContext) -> dict[str, float]:
-    return {"angle": ruled.direction(tone.luma(_whole(raster).pixels))}
+    ways = tuple(bright for word, bright in (("dark", False), ("bright", True)) if params.which in (word, "both"))
+    width = params.width / raster.source_per_pixel
+    grey = tone.luma(_whole(raster).pixels)
+    return {"angle": lines.direction(grey, width, bright=ways, limit=params.contrast)}
 
 
 def _lines_shown(raster: Raster, params: Lines, context: StepContext) -> Raster:
