@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from scipy import sparse
+from scipy import ndimage, sparse
 from scipy.sparse import linalg
-from skimage import data
+from skimage import data, restoration
 
 from engraver.core.engine import Cache, Engine, Request
-from engraver.core.numeric import patch
+from engraver.core.numeric import harmonic, patch
+from engraver.core.numeric.bending import thin_plate
 from engraver.core.params import Stroke
 from engraver.core.recipe import Step
+from engraver.core.steps.placed import Placed, painted
 from lines import line_of, run
 
 TEXTURES = {name: getattr(data, name)()[:320, :320].astype(np.float32) / 255 for name in ("brick", "grass", "gravel")}
@@ -118,3 +120,57 @@ def test_preview_and_full_size_heal_the_same_spot() -> None:
     assert not small.provisional and not small.draft and (small.raster.pixels > 0.93).sum() == 0
     first = Engine(engine.sources, Cache()).evaluate(line, Request(side=160))
     assert first.provisional and first.draft and (first.raster.pixels > 0.93).sum() == 0
+
+
+def _fine(values: np.ndarray) -> np.ndarray:
+    return values - ndimage.gaussian_filter(values, 1.5)
+
+
+@pytest.mark.parametrize("name", list(TEXTURES))
+def test_a_long_stroke_keeps_the_grain(name: str) -> None:
+    """Across nearly the whole picture, where no place of its own length is free."""
+    way = [(0.05, 0.4), (0.5, 0.55), (0.95, 0.45)]
+    truth = TEXTURES[name]
+    marked = painted([Placed("auto", "", np.array(way) * 320, 0.04 * 320, None)], 320, 320) > 0.5
+    spoilt = np.where(marked, np.float32(0.97), truth)
+    healed = run("heal", spoilt, strokes=(Stroke.through(way, 0.04, "auto"),)).pixels
+    inside = ndimage.binary_erosion(marked, iterations=3)
+    assert 0.6 <= _fine(healed)[inside].std() / _fine(truth)[inside].std() <= 1.6
+    assert (healed[inside] > 0.96).mean() < 0.005 and np.array_equal(healed[~marked], truth[~marked])
+
+
+def test_smooth_ground_is_filled_smoothly_and_keeps_its_grain() -> None:
+    y, x = np.mgrid[0:320, 0:320] / 320
+    form = ndimage.gaussian_filter(TEXTURES["grass"], 20)
+    truth = (form + 0.004 * np.random.default_rng(2).standard_normal(form.shape)).astype(np.float32)
+    for cx, cy in ((0.5, 0.5), (0.3, 0.62), (0.7, 0.3)):
+        hole = np.hypot(x - cx, y - cy) < 0.05
+        spoilt = np.where(hole, np.float32(0.97), truth)
+        healed = run("heal", spoilt, strokes=(Stroke.through([(cx, cy)], 0.065, "auto"),)).pixels
+        left = ndimage.gaussian_filter(healed - form, 4)[hole]
+        assert np.sqrt(np.square(left).mean()) < 0.004
+        assert 0.6 < _fine(healed)[hole].std() / _fine(truth)[hole].std() < 1.5
+
+
+def test_the_plate_is_that_of_scikit_image() -> None:
+    """Against ``inpaint_biharmonic``, on a picture band-limited well below the hole's width."""
+    values = ndimage.gaussian_filter(TEXTURES["gravel"], 9)[:80, :80]
+    hole = np.zeros((80, 80), bool)
+    hole[30:46, 28:50] = True
+    ours, theirs = thin_plate(values, hole), restoration.inpaint_biharmonic(values.astype(np.float64), hole)
+    assert np.abs(ours - theirs).max() < 2e-3
+    assert np.abs(ours - values).max() < 0.6 * np.abs(harmonic.fill(values, hole) - values).max()
+
+
+def test_a_patch_that_loses_its_grain_is_told() -> None:
+    line, engine = line_of(TEXTURES["grass"], heal := Step.make("heal", strokes=(MARK,)))
+    engine.evaluate(line, Request(exact=True))
+    found = heal.declared.tells(heal.params, {f"{MARK.digest} grain": 0.2})
+    assert "half the grain" in found and "One stroke" in found
+    assert "half the grain" not in heal.declared.tells(heal.params, {f"{MARK.digest} grain": 0.9})
+    everywhere = np.ones((320, 320), bool)
+    hole = np.zeros_like(everywhere)
+    hole[100:130, 100:130] = True
+    assert patch.grain_kept(TEXTURES["grass"], hole, hole, None) == 0
+    assert 0.5 < patch.grain_kept(TEXTURES["grass"], hole, hole, (60.0, 0.0)) < 2
+    assert patch.grain_kept(np.full((320, 320), 0.5, np.float32), hole, hole, None) == 1

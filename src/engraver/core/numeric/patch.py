@@ -32,7 +32,52 @@ def window(mask: Mask, margin: int) -> tuple[int, int, int, int]:
     return int(rows[0]) - margin, int(rows[-1]) + margin + 1, int(columns[0]) - margin, int(columns[-1]) + margin + 1
 
 
-def _piece(
+def size(mask: Mask) -> int:
+    """The longer side of what is True, in pixels."""
+    top, bottom, left, right = window(mask, 0)
+    return max(bottom - top, right - left)
+
+
+def moved(mask: Mask, shift: tuple[float, float]) -> Mask:
+    """The same pixels so much further right and down; those that leave the picture are gone."""
+    rows, columns = np.nonzero(mask)
+    r, c = rows + round(shift[1]), columns + round(shift[0])
+    inside = (r >= 0) & (r < mask.shape[0]) & (c >= 0) & (c < mask.shape[1])
+    there = np.zeros_like(mask)
+    there[r[inside], c[inside]] = True
+    return there
+
+
+def grain_kept(values: Pixels, mask: Mask, blocked: Mask, shift: tuple[float, float] | None) -> float:
+    """How strong the grain of a piece is against that around the blemish; 0 where there is no piece.
+
+    Grain is what is finer than about 2 pixels (the spread of the picture less its Gaussian blur
+    of 1.5); where there is none around, none is lacking.
+    """
+    height, width = mask.shape
+    top, bottom, left, right = window(mask, max(6, size(mask) // 2))
+    near = (slice(max(0, top), min(height, bottom)), slice(max(0, left), min(width, right)))
+    around = ~blocked[near] & ~mask[near]
+    fine = _fine(values[near])[around]
+    spread = float(fine.std()) if fine.size else 0.0
+    if spread < 1e-4:
+        return 1.0
+    if shift is None:
+        return 0.0
+    there = moved(mask, shift)
+    if not there.any():
+        return 1.0
+    top, bottom, left, right = window(there, 0)
+    box = (slice(top, bottom), slice(left, right))
+    return float(_fine(values[box])[there[box]].std()) / spread
+
+
+def _fine(values: Pixels) -> Pixels:
+    fine: Pixels = values - cv2.GaussianBlur(values, (0, 0), 1.5, borderType=cv2.BORDER_REFLECT)
+    return fine
+
+
+def piece(
     values: Pixels, rows: NDArray[np.int64], columns: NDArray[np.int64], shift: tuple[float, float], wrap: Wrap
 ) -> Pixels:
     """The pixels ``shift`` away from these rows and columns; between pixels by Lanczos."""
@@ -81,11 +126,11 @@ def cloned(values: Pixels, mask: Mask, shift: tuple[float, float], wrap: Wrap = 
         columns = columns[(columns >= 0) & (columns < width)]
     r, c = rows % height, columns % width
     here = values[np.ix_(r, c)]
-    piece = _piece(values, rows, columns, shift, wrap)
+    other = piece(values, rows, columns, shift, wrap)
     inside = mask[np.ix_(r, c)]
-    correction = harmonic.fill(here - piece, inside)
+    correction = harmonic.fill(here - other, inside)
     result = values.copy()
-    result[np.ix_(r, c)] = np.where(inside if values.ndim == 2 else inside[..., None], piece + correction, here)
+    result[np.ix_(r, c)] = np.where(inside if values.ndim == 2 else inside[..., None], other + correction, here)
     return result
 
 
