@@ -100,7 +100,7 @@ def smooth(values: Pixels, mask: Mask) -> Pixels:
 
 
 def filled(values: Pixels, mask: Mask, piece: Pixels | None, way: Way) -> Pixels:
-    """The hole filled by a plate or a membrane, with the grain of a piece from elsewhere, and joined to what is around.
+    """The hole filled by a plate or a membrane, joined to what is around, with the grain of a piece from elsewhere.
 
     Parameters
     ----------
