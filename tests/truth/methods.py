@@ -6,10 +6,11 @@ from collections.abc import Iterator
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 from scipy import ndimage
 from skimage import restoration
 
-from engraver.core.numeric import harmonic
+from engraver.core.numeric import harmonic, seam
 from engraver.core.params import Stroke
 from lines import run
 from truth.fact import Fact
@@ -21,6 +22,7 @@ SIDE = 256
 def facts(quick: bool) -> Iterator[Fact]:
     yield from _light(("gravel", "grass") if quick else ("gravel", "grass", "brick", "immunohistochemistry", "moon"))
     yield from _dust(("page", "camera") if quick else tuple(n for n in PHOTOS if n != "hubble_deep_field"))
+    yield from _tiles(("grass", "moon") if quick else PHOTOS)
     yield from _heal(("grass", "moon") if quick else ("grass", "gravel", "brick", "moon", "clock", "coins"))
     yield from _denoise(("moon",) if quick else ("moon", "camera", "coins", "gravel", "coffee", "cat"))
 
@@ -116,3 +118,33 @@ def _heal(names: tuple[str, ...]) -> Iterator[Fact]:
         ratios.append(float(np.sqrt(np.mean(ours) / np.mean(plain))))
     mean = float(np.mean(ratios))
     yield Fact("heal: mean error on smooth ground over a membrane's", ", ".join(names), "harmonic surface", mean, 1.0)
+
+
+def _tiles(names: tuple[str, ...]) -> Iterator[Fact]:
+    """Automatic is hardly worse than the best of its own methods, in seam and in contrast kept."""
+    for name in names:
+        before = square(name, SIDE)
+        wide = round(SIDE * 0.12)
+        cut = (SIDE - round(SIDE * 0.88)) // 2
+        middle = np.ascontiguousarray(before[cut : cut + SIDE - wide, cut : cut + SIDE - wide])
+        chosen = run("seamless", before, fit=False).pixels
+        seams, kept = {}, {}
+        for method, source in (("overlap", before), ("cut", before), ("borders", middle)):
+            tile = run("seamless", source, method=method, fit=False).pixels
+            seams[method] = max(seam.seam(tile).over, seam.seam_down(tile).over)
+            kept[method] = sum(abs(1 - _kept(t, b, wide)) for t, b in ((tile, source), (tile.T, source.T))) / 2
+            if np.array_equal(tile, chosen):
+                seams["auto"], kept["auto"] = seams[method], kept[method]
+        best = min(v for m, v in seams.items() if m != "auto")
+        yield Fact(
+            "seamless: automatic's seam over that of its best method, where it is seen", name, "its own methods",
+            max(seam.GOOD, seams["auto"]) / max(seam.GOOD, best), 1.1,
+        )  # fmt: skip
+        lost = kept["auto"] - min(v for m, v in kept.items() if m != "auto")
+        yield Fact("seamless: contrast lost beyond that of its best method", name, "its own methods", lost, 0.1)
+
+
+def _kept(tile: NDArray[np.float32], before: NDArray[np.float32], wide: int) -> float:
+    """The spread of the joined strip over that of the two strips that went into it."""
+    before = before[: tile.shape[0]]
+    return seam.contrast_kept(np.ascontiguousarray(tile[:, :wide]), before[:, :wide], before[:, -wide:])

@@ -19,7 +19,7 @@ _WORDS = {"overlap": "a blended overlap", "cut": "a least-error cut", "borders":
 # A tile has at least so many pixels along an axis that is made to repeat.
 _SMALLEST = 16
 # How near the border, in pixels, matched borders are looked at, and how much their bending counts.
-_RIM, _BENT = 3, 1.0
+_RIM, _BENT = 3, 0.5
 # How much a stretch one way counts against strips that are alike.
 _STRETCH = 3.0
 
@@ -138,22 +138,26 @@ def _kept(values: Pixels, params: Seamless) -> Pixels:
     return np.ascontiguousarray(values[top : top + rows, left : left + columns])
 
 
+_SEEN = 4.0
+
+
 def _penalty(values: Pixels, tile: Pixels, method: str, params: Seamless, autos: Mapping[str, float]) -> float:
     """How much is seen of a tile's making: its seams, what blending did to contrast, and what now repeats."""
     total = 0.0
     for on, turn in zip(_axes(params), (False, True), strict=True):
         if not on:
             continue
-        made, before = (np.ascontiguousarray(p.T) if turn else p for p in (tile, values))
+        source = _kept(values, params) if method == "borders" else values
+        made, before = (np.ascontiguousarray(p.T) if turn else p for p in (tile, source))
         found = seam.seam(made)
-        total += max(0.0, found.step - 0.9) * 2 + max(0.0, found.bend - 0.9) * 2 + 4 * max(0.0, found.over - 1.0)
-        if method != "borders":
-            overlap = _met(before.shape[1], "down" if turn else "across", params, autos)
-            kept = seam.contrast_kept(made[:, :overlap], *seamless.strips(before[: made.shape[0]], overlap))
-            total += abs(1 - kept)
-        else:  # only a slow mismatch can be taken out unseen: what is fine near the border was bent to fit
-            kept_part = _kept(values, params)
-            taken = (kept_part.T if turn else kept_part) - made
+        total += _SEEN * max(0.0, found.over - seam.GOOD)
+        overlap = _met(before.shape[1], "down" if turn else "across", params, autos)
+        kept = seam.contrast_kept(made[:, :overlap], *seamless.strips(before[: made.shape[0]], overlap))
+        total += abs(1 - kept)
+        if (
+            method == "borders"
+        ):  # only a slow mismatch can be taken out unseen: what is fine near the border was bent to fit
+            taken = before - made
             fine = taken - blur.gaussian(np.ascontiguousarray(taken), max(2.0, _overlap(made.shape[1], params) / 4))
             rim = np.concatenate([fine[:, :_RIM], fine[:, -_RIM:]], axis=1)
             total += _BENT * float(rim.std()) / max(float(values.std()), 1e-9)
