@@ -247,3 +247,20 @@ def test_relaxing_can_be_stopped() -> None:
 
     with pytest.raises(Enough):
         deband.smoothest(np.zeros((64, 64), np.float32), 1 / 255, stop)
+
+
+def test_an_8_bit_lattice_is_found_inside_a_16_bit_file() -> None:
+    rng, step = np.random.default_rng(3), 1 / 65535
+    smooth = np.cumsum(rng.random((1, 300)), axis=1).repeat(40, axis=0) / 160
+    for factor in (257, 256):
+        stored = (np.rint(np.clip(smooth, 0, 0.99) * 255) * factor * step).astype(np.float32)
+        assert deband.quantum(stored, step) == pytest.approx(factor * step, rel=1e-4)
+    full = (np.rint(smooth * 65535) * step).astype(np.float32)
+    two = np.where(smooth > 0.5, np.float32(0.75), np.float32(0.25))
+    assert deband.quantum(full, step) == step and deband.quantum(two, step) == step
+
+
+def test_texture_has_no_terraces_to_take_out() -> None:
+    """Between the levels of a texture there is nothing to win: it stays to the bit."""
+    grass = data.grass()[:200, :200].astype(np.float32) / 255
+    assert (deband.smoothest(grass, 1 / 255) == grass).mean() > 0.99

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy import ndimage
 from skimage import restoration
 
-from engraver.core.numeric import harmonic, seam
+from engraver.core.numeric import deband, harmonic, seam
 from engraver.core.params import Stroke
 from lines import run
 from truth.fact import Fact
@@ -22,6 +22,7 @@ SIDE = 256
 def facts(quick: bool) -> Iterator[Fact]:
     yield from _light(("gravel", "grass") if quick else ("gravel", "grass", "brick", "immunohistochemistry", "moon"))
     yield from _dust(("page", "camera") if quick else tuple(n for n in PHOTOS if n != "hubble_deep_field"))
+    yield from _bands(("grass", "moon") if quick else PHOTOS)
     yield from _tiles(("grass", "moon") if quick else PHOTOS)
     yield from _heal(("grass", "moon") if quick else ("grass", "gravel", "brick", "moon", "clock", "coins"))
     yield from _denoise(("moon",) if quick else ("moon", "camera", "coins", "gravel", "coffee", "cat"))
@@ -148,3 +149,26 @@ def _kept(tile: NDArray[np.float32], before: NDArray[np.float32], wide: int) -> 
     """The spread of the joined strip over that of the two strips that went into it."""
     before = before[: tile.shape[0]]
     return seam.contrast_kept(np.ascontiguousarray(tile[:, :wide]), before[:, :wide], before[:, -wide:])
+
+
+def _bands(names: tuple[str, ...]) -> Iterator[Fact]:
+    """Texture that was stored in few levels is not made rougher; a ramp comes back, also from a finer file."""
+    for name in names:
+        fine = square(name, SIDE) + np.random.default_rng(1).uniform(-0.5, 0.5, (SIDE, SIDE)) / 255
+        clean = ndimage.gaussian_filter(fine, 0.6).astype(np.float32)
+        for top in (255, 64):
+            stored = (np.rint(clean * top) / top).astype(np.float32)
+            made = deband.smoothest(stored, 1 / top)
+            ratio = float(np.sqrt(np.square(made - clean).mean() / np.square(stored - clean).mean()))
+            thing = f"remove banding, {top + 1} levels: rms error over that of doing nothing"
+            yield Fact(thing, name, "doing nothing", ratio, 1.1)
+    y, x = np.mgrid[0:SIDE, 0:SIDE] / SIDE
+    ramp = (0.1 + 0.3 * x + 0.1 * y).astype(np.float32)
+    for words, levels in (("times 257", np.rint(ramp * 255) * 257), ("times 256", np.rint(ramp * 255) * 256)):
+        stored = (levels / 65535).astype(np.float32)
+        step = deband.quantum(stored, 1 / 65535)
+        truth = ramp * 255 * step
+        ratio = float(np.abs(deband.smoothest(stored, step) - truth).max() / step)
+        yield Fact(
+            "remove banding: 8 bits in a 16-bit file, largest error in its steps", words, "the ramp", ratio, 0.5
+        )

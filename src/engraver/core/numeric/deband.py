@@ -16,6 +16,10 @@ HOLD = 1e-4
 _OMEGA = 1.6
 _SWEEPS = 12
 _SMALLEST = 12
+# Texture ends and terraces begin at these shares of equal neighbours, counted so many pixels across.
+_TEXTURE, _TERRACES, _AROUND = 0.45, 0.75, 9
+# A lattice inside a finer one: it has at most so many levels, is so much coarser, and holds so many pixels.
+_MOST_LEVELS, _COARSER, _NEARLY_ALL = 4096, 8, 0.999
 
 Links = NDArray[np.uint8]
 
@@ -82,4 +86,52 @@ def smoothest(values: Pixels, step: float, check: Watch = unwatched) -> Pixels:
             check()
             kernels.relax(found, low, high, r, d, hold, 2, np.float32(_OMEGA), 0, stored.shape[0])
     assert found is not None
-    return found
+    share = _terraced(values)
+    return values + share * (found - values)
+
+
+def _terraced(values: Pixels) -> Pixels:
+    """0..1, how much of a pixel's surroundings is terraces: where most neighbours hold the same level.
+
+    In texture they do not, and between its levels there is nothing to win: the smoothest surface
+    would only be another one.
+    """
+    across, down = (np.diff(values, axis=a) == 0 for a in (1, 0))
+    same, pairs = np.zeros(values.shape, np.float32), np.zeros(values.shape, np.float32)
+    for of, at, to in ((across, np.s_[:, :-1], np.s_[:, 1:]), (down, np.s_[:-1], np.s_[1:])):
+        for place in (at, to):
+            same[place] += of
+            pairs[place] += 1
+    wide = (_AROUND, _AROUND)
+    share = cv2.blur(same, wide) / np.maximum(cv2.blur(pairs, wide), np.float32(1e-6))
+    t = np.clip((share - _TEXTURE) / (_TERRACES - _TEXTURE), 0, 1)
+    risen: Pixels = t * t * (3 - 2 * t)
+    return risen
+
+
+def quantum(values: Pixels, step: float) -> float:
+    """The step of the levels that a picture really holds: an 8-bit one may lie inside a 16-bit file.
+
+    The smallest step of which nearly all levels that occur are whole multiples from the lowest
+    one on, each within the file's own rounding, refined over the whole range.
+
+    Parameters
+    ----------
+    values : float32 (H, W)
+        Stored values, whole multiples of ``step``.
+    step : float
+        The quantum of the file.
+    """
+    levels, counts = np.unique(np.rint(values / np.float32(step)).astype(np.int64), return_counts=True)
+    if not 2 < len(levels) <= _MOST_LEVELS:
+        return step
+    from_lowest = (levels - levels[0]).astype(np.float64)
+    gap = float(np.min(np.diff(levels)))
+    if gap < _COARSER:
+        return step
+    for _ in range(4):  # a gap is rounded; over more and more of them its true size comes out
+        number = np.rint(from_lowest / gap)
+        gap = float((number * from_lowest).sum() / np.square(number).sum())
+    off = np.abs(from_lowest - np.rint(from_lowest / gap) * gap)
+    fits = counts[off <= 1].sum() >= _NEARLY_ALL * counts.sum()
+    return gap * step if fits else step

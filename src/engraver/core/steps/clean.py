@@ -212,13 +212,25 @@ def _deband(raster: Raster, params: Deband, context: StepContext) -> Raster:
         why = "a step before this one has mixed the stored levels"
         raise BadPicture("The terraces cannot be told any more", why, "Put this step first")
     raster = _whole(raster)
+    step = context.autos.get("step", step)
     if raster.lattice is None:  # a reduced picture, shown as a draft
         return raster.but(pixels=_each(raster, lambda v: blur.edge_keeping(v, 3.0, step, raster.wrap)))
     return raster.but(pixels=_each(raster, lambda v: deband.smoothest(v, step, context.check)))
+
+
+def _step_found(raster: Raster, params: Deband, context: StepContext) -> dict[str, float]:
+    if raster.lattice is None:
+        return {}
+    return {"step": deband.quantum(tone.luma(raster.pixels), raster.lattice)}
+
+
+def _step_told(params: Deband, autos: Mapping[str, float]) -> str:
+    return f"Found: {round(1 / autos['step']) + 1} levels" if autos.get("step") else ""
 
 
 DEBAND = StepKind(
     id="deband", name="Remove banding", group="clean",
     help="Takes out the terraces of an 8-bit source and leaves its edges; it must stand first.",
     params=Deband, apply=_deband, takes="any", gives="any", agreement="grain", stands_first=True,
+    measure=_step_found, tells=_step_told,
 )  # fmt: skip
