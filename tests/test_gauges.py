@@ -11,6 +11,7 @@ from PIL import Image
 
 from conftest import band_limited
 from engraver.core.numeric import detail, grain, seam
+from engraver.core.numeric.stairs import Stairs, stairs
 from engraver.core.readiness import Gauge, measure, shipped
 from engraver.core.readiness.kinds import KINDS
 from engraver.core.readiness.measure import ALL, that_apply
@@ -192,3 +193,26 @@ def test_every_gauge_is_documented_with_its_zones() -> None:
         for end in (pair[1 if kind.limit == "upper" else 0] for pair in ends[: 1 if kind.advice else 2]):
             assert not end or (f"{end * 100:g} %" if kind.share else f"{end:g}") in rows[kind.id], kind.id
     assert "Immerkær" in text
+
+
+def test_a_form_that_the_frame_cuts_is_told_and_one_that_touches_is_not() -> None:
+    y, x = np.mgrid[0:256, 0:256] + 0.5
+    for middle, radius, cut in ((128, 90, False), (90, 90, False), (60, 90, True)):
+        disc = np.clip((radius - np.hypot(x - middle, y - 128)) / 4, 0, 1).astype(np.float32)
+        gauge = one(disc, "cut-off", "sculpt-stamp")
+        assert (gauge.verdict == "look") == cut and ("left edge" in gauge.says) == cut
+        # Analytic: the chord that the frame cuts from the disc, at the ground's level.
+        chord = 2 * np.sqrt(max(0.0, radius**2 - middle**2)) / 256 / 4 if cut else 0
+        assert gauge.numbers["share"] == pytest.approx(chord, abs=0.012)
+    assert one(np.full((64, 64), 0.5, np.float32), "cut-off", "sculpt-stamp").verdict == "good"
+    assert one(np.zeros((64, 64), np.float32), "cut-off", "sculpt-stamp").value == "flat"
+
+
+@pytest.mark.parametrize("factor", [2, 3, 5])
+def test_the_step_of_stairs_is_the_factor_of_enlarging(factor: int) -> None:
+    waves = band_limited(120, 120, 0.03, 5) > 0.5
+    large = cv2.resize(waves.astype(np.float32), None, fx=factor, fy=factor, interpolation=cv2.INTER_CUBIC)
+    found = stairs(large)
+    assert found.step == pytest.approx(factor, abs=0.03) and found.strength > 0.24
+    assert stairs((band_limited(360, 360, 0.01, 5) > 0.5).astype(np.float32)).strength < 0.24
+    assert stairs(np.zeros((100, 100), np.float32)) == stairs(np.ones((8, 8), np.float32)) == Stairs(0.0, 0.0)

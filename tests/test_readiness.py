@@ -124,6 +124,7 @@ SPOILT: dict[str, tuple[str, tuple[Step, ...]]] = {
     "size not square, though cropped": ("sculpt-stamp", (Step.make("crop", shape="free", width=0.9, height=0.6),)),
     "range without levels": ("sculpt-stamp", EVEN[1:]),
     "centre of what is centred by its box": ("sculpt-stamp", (Step.make("centre"),)),
+    "stairs": ("paint-tip", (Step.make("threshold", how="level", softness=0.0), Step.make("size", side=1024))),
     "banding": ("sculpt-stamp", (Step.make("levels", find="held", black=0.4, white=0.72, toe=0.0),)),
 }
 
@@ -138,7 +139,8 @@ def test_every_fix_puts_its_gauge_right(broken: str) -> None:
     pictures = {
         "evenness": 0.3 * grain + 0.7 * np.linspace(0, 1, 300), "lift": 0.7 + 0.3 * grain,
         "centre": np.roll(np.maximum(0, 1 - disc(300, 0.25)), (30, -50), axis=(0, 1)),
-        "noise": 0.2 + 0.6 * waves + 0.15 * (grain - 0.5), "seam": waves, "banding": 0.4 + 0.3 * waves,
+        "noise": 0.2 + 0.6 * waves + 0.15 * (grain - 0.5), "seam": waves, "stairs": waves,
+        "banding": 0.4 + 0.3 * waves,
         "size not square": grain[:220], "size not square, though cropped": grain[:220],
         "range without levels": 0.55 * grain,
         "centre of what is centred by its box": left + 0.3 * right,

@@ -202,6 +202,32 @@ def _seam() -> Iterator[Case]:
         yield f"{name}, faded to a disc", tile * _fade(), True
         shift = tile + np.linspace(0, 0.5, SIDE, dtype=np.float32)[None]
         yield f"{name}, lighter on one side", shift, True
+        # A plank with its dark joints: they fit each other, and show at every repeat.
+        joint = 1 - 0.9 * np.exp(-(np.minimum(np.arange(SIDE), SIDE - 1 - np.arange(SIDE)) ** 2) / 2 / 3**2)
+        yield f"{name}, a plank with its joints", mirrored * joint[None].astype(np.float32), True
+
+
+def _centre() -> Iterator[Case]:
+    for name in NAMES:
+        figure = _figure(name)
+        total = float(figure.sum())
+        away = [round(SIDE / 2 - float((figure.sum(axis=a) * (np.arange(SIDE) + 0.5)).sum()) / total) for a in (1, 0)]
+        middle = np.roll(figure, away, axis=(0, 1))
+        yield f"{name}, in the middle", middle, False
+        yield f"{name}, 1 % off", np.roll(middle, round(0.01 * SIDE), axis=0), False
+        yield f"{name}, 4 % off", np.roll(middle, round(0.04 * SIDE), axis=1), True
+
+
+def _size() -> Iterator[Case]:
+    for side, bad in ((256, False), (1024, False), (2048, False), (30, True), (8200, True)):
+        yield f"{side} pixels", np.zeros((side, side)), bad
+
+
+def _polarity() -> Iterator[Case]:
+    for name in NAMES:
+        figure = _figure(name)
+        yield f"{name}, raises", figure, False
+        yield f"{name}, cuts", -figure, True
 
 
 def _detail() -> Iterator[Case]:
@@ -220,10 +246,69 @@ def _detail() -> Iterator[Case]:
                 yield f"{name} enlarged by {by}, {how}", cv2.resize(small, (least, least), interpolation=way), True
 
 
+def _stairs() -> Iterator[Case]:
+    for name in NAMES:
+        fine = blur.gaussian(square(name, 3 * SIDE), 6.0)
+        level = float(np.median(fine))
+        yield f"{name}, cut at its size", _sized((fine > level).astype(np.float32), cv2.INTER_AREA), False
+        yield f"{name}, cut at its size, no tone between", (_sized(fine, cv2.INTER_AREA) > level), False
+        yield f"{name}, a relief", _smooth(name) * _fade(), False
+        for factor in (2, 3.3, 6):
+            small = cv2.resize(fine, (round(SIDE / factor),) * 2, interpolation=cv2.INTER_AREA)
+            for how, way in (("cubic", cv2.INTER_CUBIC), ("pixels", cv2.INTER_NEAREST)):
+                yield f"{name}, enlarged by {factor}, {how}", _sized((small > level).astype(np.float32), way), True
+
+
+def _sized(values: np.ndarray, way: int) -> np.ndarray:
+    return cv2.resize(values, (SIDE, SIDE), interpolation=way)
+
+
+def _figure(name: str) -> np.ndarray:
+    """A figure with a picture's own outline in the middle of black ground."""
+    y, x = np.mgrid[-1 : 1 : SIDE * 1j, -1 : 1 : SIDE * 1j]
+    wide = blur.gaussian(square(name, SIDE), 8.0)
+    likely = wide / wide.max() + 0.8 * (1 - 1.3 * np.hypot(x, y))
+    _, labels, stats, _ = cv2.connectedComponentsWithStats((likely > np.percentile(likely, 72)).astype(np.uint8))
+    largest = (labels == 1 + stats[1:, cv2.CC_STAT_AREA].argmax()).astype(np.float32)
+    return blur.gaussian(largest, 2.0) * (0.5 + 0.5 * _smooth(name))
+
+
+def _cut_off() -> Iterator[Case]:
+    border = np.minimum(np.arange(SIDE) + 0.5, SIDE - np.arange(SIDE) - 0.5)
+    fade = np.clip(np.minimum(border[:, None], border[None]) / (0.08 * SIDE), 0, 1).astype(np.float32)
+    for name in NAMES:
+        figure = _figure(name)
+        rows, columns = (np.nonzero((figure > 0.05).any(axis=a))[0] for a in (1, 0))
+        yield f"{name}, whole", figure, False
+        yield f"{name}, all over, faded", _smooth(name) * _fade(), False
+        touching = np.roll(figure, -int(columns[0]), axis=1)
+        yield f"{name}, just at the frame", touching, False
+        out = int(columns[0]) + round(0.25 * float(np.ptp(columns)))
+        left = np.concatenate([figure[:, out:], np.zeros((SIDE, out), np.float32)], axis=1)
+        yield f"{name}, a quarter out at the left", left, True
+        yield f"{name}, the same, faded", left * fade, True
+        down = SIDE - int(rows[-1]) + round(0.2 * float(np.ptp(rows)))
+        low = np.concatenate([np.zeros((down, SIDE), np.float32), figure[:-down]])
+        yield f"{name}, a fifth out below", low, True
+
+
 # Which destination each set is judged for, by gauge.
 _MADE: dict[str, tuple[Callable[[], Iterator[Case]], ...]] = {
-    "sculpt-stamp": (_range, _clipping, _steepness, _banding, _detail, _noise, _recognisable),
+    "sculpt-stamp": (
+        _size,
+        _centre,
+        _polarity,
+        _cut_off,
+        _stairs,
+        _range,
+        _clipping,
+        _steepness,
+        _banding,
+        _detail,
+        _noise,
+        _recognisable,
+    ),
     "sculpt-stamp-mid": (_border, _lift),
     "tiling-height": (_seam, _evenness, _repeat),
 }
-CASES = {make.__name__.removeprefix("_"): (make, to) for to, some in _MADE.items() for make in some}
+CASES = {make.__name__.removeprefix("_").replace("_", "-"): (make, to) for to, some in _MADE.items() for make in some}

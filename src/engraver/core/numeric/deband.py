@@ -16,8 +16,8 @@ HOLD = 1e-4
 _OMEGA = 1.6
 _SWEEPS = 12
 _SMALLEST = 12
-# Texture ends and terraces begin at these shares of equal neighbours, counted so many pixels across.
-_TEXTURE, _TERRACES, _AROUND = 0.45, 0.75, 9
+# Texture ends and terraces begin at these shares of small bends, counted so many pixels across.
+_TEXTURE, _TERRACES, _AROUND = 0.8, 0.97, 9
 # A lattice inside a finer one: it has at most so many levels, is so much coarser, and holds so many pixels.
 _MOST_LEVELS, _COARSER, _NEARLY_ALL = 4096, 8, 0.999
 
@@ -86,24 +86,24 @@ def smoothest(values: Pixels, step: float, check: Watch = unwatched) -> Pixels:
             check()
             kernels.relax(found, low, high, r, d, hold, 2, np.float32(_OMEGA), 0, stored.shape[0])
     assert found is not None
-    share = _terraced(values)
+    share = _terraced(values, step)
     return values + share * (found - values)
 
 
-def _terraced(values: Pixels) -> Pixels:
-    """0..1, how much of a pixel's surroundings is terraces: where most neighbours hold the same level.
+def _terraced(values: Pixels, step: float) -> Pixels:
+    """0..1, how far a pixel's surroundings are a smooth surface stored in steps: hardly a bend is over one step.
 
-    In texture they do not, and between its levels there is nothing to win: the smoothest surface
-    would only be another one.
+    In texture bends are larger, and between its levels there is nothing to win: the smoothest
+    surface would only be another one.
     """
-    across, down = (np.diff(values, axis=a) == 0 for a in (1, 0))
-    same, pairs = np.zeros(values.shape, np.float32), np.zeros(values.shape, np.float32)
-    for of, at, to in ((across, np.s_[:, :-1], np.s_[:, 1:]), (down, np.s_[:-1], np.s_[1:])):
-        for place in (at, to):
-            same[place] += of
-            pairs[place] += 1
+    small, count = np.zeros(values.shape, np.float32), np.zeros(values.shape, np.float32)
+    limit = np.float32(1.25 * step)
+    small[:, 1:-1] += np.abs(values[:, :-2] - 2 * values[:, 1:-1] + values[:, 2:]) <= limit
+    count[:, 1:-1] += 1
+    small[1:-1] += np.abs(values[:-2] - 2 * values[1:-1] + values[2:]) <= limit
+    count[1:-1] += 1
     wide = (_AROUND, _AROUND)
-    share = cv2.blur(same, wide) / np.maximum(cv2.blur(pairs, wide), np.float32(1e-6))
+    share = cv2.blur(small, wide) / np.maximum(cv2.blur(count, wide), np.float32(1e-6))
     t = np.clip((share - _TEXTURE) / (_TERRACES - _TEXTURE), 0, 1)
     risen: Pixels = t * t * (3 - 2 * t)
     return risen

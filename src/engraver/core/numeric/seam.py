@@ -16,6 +16,8 @@ PERCENTILE = 95.0
 # A step may be so many times the 95th percentile and still be one of the picture's own: of twenty columns
 # of any picture one lies above that percentile, and a border may fall on it.
 GOOD, FAULT = 1.25, 1.5
+# An edge along the border shows where it is so many times as strong as any inside.
+RIM, _NEAR = 1.6, 0.03
 # Where most steps are so small against the largest, the picture is drawn with hard edges.
 _DRAWN = 0.1
 _FLAT = 1e-6
@@ -38,12 +40,27 @@ class Seam:
         The worse of both as a multiple of what the inside allows; up to ``GOOD`` nobody sees it.
     flat : bool
         The picture has no steps at all.
+    rim : float
+        The largest change between the means of columns at the wrap, or within 3 % of it, over the
+        largest inside; above ``RIM`` an edge of the picture lies along its border as nowhere else.
     """
 
     step: float
     bend: float
     over: float
     flat: bool = False
+    rim: float = 0.0
+
+
+def _rim(values: Pixels) -> float:
+    """How much more the means of columns change at or near the wrap than anywhere inside."""
+    columns = values.mean(axis=0, dtype=np.float64)
+    steps = np.abs(np.diff(columns, append=columns[:1]))
+    near = max(2, round(_NEAR * len(steps)))
+    if len(steps) < 8 * near:
+        return 0.0
+    at = max(float(steps[:near].max()), float(steps[-near - 1 :].max()))
+    return at / max(float(steps[2 * near : -2 * near].max()), _FLAT)
 
 
 def _over(at: float, near: NDArray[np.float32], inside: NDArray[np.float32]) -> float:
@@ -84,7 +101,7 @@ def seam(values: Pixels) -> Seam:
     if max(over, float(steps.max(initial=0))) < _FLAT:
         return Seam(0.0, 0.0, 0.0, flat=True)
     worse = max(_over(over, steps[[0, 1, -1, -2]], steps), _over(bent, bends[[0, 1, -1, -2]], bends))
-    return Seam(float((steps < over).mean()), float((bends < bent).mean()), worse)
+    return Seam(float((steps < over).mean()), float((bends < bent).mean()), worse, rim=_rim(values))
 
 
 def seam_down(values: Pixels) -> Seam:

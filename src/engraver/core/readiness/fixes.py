@@ -8,7 +8,7 @@ from typing import Any
 
 from ..raster import Facts
 from ..recipe import Project, Step
-from ..recipe.edits import insert_step, set_on, set_params
+from ..recipe.edits import insert_step, move_step, set_on, set_params
 from ..steps import GROUPS, StepKind
 from .destinations import Destination
 from .gauge import Gauge
@@ -111,6 +111,16 @@ def _soften(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> t
     return set_params(project, plate_id, step.uid, radius=min(radius, 0.25)), step.uid
 
 
+def _size_first(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
+    """What enlarges goes before what cuts hard; nothing is done where it was cut hard before it came here."""
+    steps = project.line(plate_id)
+    hard = next((n for n, s in enumerate(steps) if s.on and s.kind == "threshold"), len(steps))
+    size = next((s for s in steps[hard:] if s.on and s.kind == "size"), None)
+    if size is None:
+        return project, ""
+    return move_step(project, plate_id, size.uid, hard), size.uid
+
+
 def _centre(project: Project, plate_id: str, gauge: Gauge, to: Destination) -> tuple[Project, str]:
     """After what fades: a picture that fills its plate would be moved off its own border."""
     step = _last(project, plate_id, "centre")
@@ -177,6 +187,7 @@ FIXES: dict[str, Fix] = {
     "levels-wider": Fix("Widen the levels", _wider),
     "lift": Fix("Take out the lift", _lift),
     "soften": Fix("Soften more", _soften),
+    "size-first": Fix("Size it before it is cut", _size_first, fine=True),
     "centre": Fix("Bring it to the middle", _centre),
     "deband": Fix("Smooth the bands", _plain("deband"), fine=True),
     "denoise": Fix("Take out the noise", _denoise, fine=True),

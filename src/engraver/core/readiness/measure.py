@@ -8,6 +8,7 @@ from types import MappingProxyType
 from ..errors import Watch, unwatched
 from ..raster import Pixels, Wrap
 from .destinations import Destination
+from .edge_gauges import cut_gauge, stairs_gauge
 from .file_gauges import border_gauge, clipping_gauge, polarity_gauge, range_gauge, size_gauge
 from .form_gauges import centre_gauge, lift_gauge, seen_gauge, steepness_gauge
 from .gauge import Gauge, Measured
@@ -18,9 +19,10 @@ from .tile_gauges import evenness_gauge, repeat_gauge, seam_gauge
 _Make = Callable[[Measured], Gauge]
 ALL: Mapping[str, _Make] = MappingProxyType({
     "size": size_gauge, "range": range_gauge, "clipping": clipping_gauge, "border": border_gauge,
-    "seam": seam_gauge, "lift": lift_gauge, "steepness": steepness_gauge, "banding": banding_gauge,
-    "detail": detail_gauge, "noise": noise_gauge, "centre": centre_gauge, "evenness": evenness_gauge,
-    "repeat": repeat_gauge, "recognisable": seen_gauge, "polarity": polarity_gauge,
+    "seam": seam_gauge, "cut-off": cut_gauge, "lift": lift_gauge, "steepness": steepness_gauge,
+    "stairs": stairs_gauge, "banding": banding_gauge, "detail": detail_gauge, "noise": noise_gauge,
+    "centre": centre_gauge, "evenness": evenness_gauge, "repeat": repeat_gauge, "recognisable": seen_gauge,
+    "polarity": polarity_gauge,
 })  # fmt: skip
 SLOW = tuple(id for id, kind in KINDS.items() if kind.slow)
 
@@ -30,10 +32,10 @@ def that_apply(to: Destination, wrap: Wrap = (False, False)) -> tuple[str, ...]:
     tiles = to.tiling != "none" or any(wrap)
     out = set(to.left_out)
     if to.border == "free" or to.tiling == "both" or all(wrap):
-        out.add("border")
+        out |= {"border", "cut-off"}
     if to.kind != "height":
         out |= {"lift", "steepness"}
-    out |= {"lift", "centre"} if tiles else {"seam", "evenness", "repeat"}
+    out |= {"lift", "centre", "cut-off"} if tiles else {"seam", "evenness", "repeat"}
     return tuple(id for id in KINDS if id not in out)
 
 

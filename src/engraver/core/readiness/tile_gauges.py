@@ -27,6 +27,11 @@ def seam_gauge(m: Measured) -> Gauge:
     if verdict != "good":
         says = f"The step over its border is {worst.over:.1f} times what its inside has: the seam will show."
     numbers = {"over": worst.over, "step_rank": worst.step, "bend_rank": worst.bend}
+    rim = max(s.rim for s in found)
+    if verdict == "good" and rim > seam.RIM:
+        verdict, numbers["over"] = judged("seam", (seam.GOOD + seam.FAULT) / 2, m.destination), worst.over
+        says = "A strong edge lies along its border, and nowhere else: every repeat shows as a shape."
+        return told("seam", m, "an edge", numbers, (seam.GOOD + seam.FAULT) / 2, verdict, says, "seamless")
     return told("seam", m, "flat" if flat else f"{rank * 100:.0f} %", numbers, worst.over, verdict, says, "seamless")
 
 

@@ -138,7 +138,8 @@ def _kept(values: Pixels, params: Seamless) -> Pixels:
     return np.ascontiguousarray(values[top : top + rows, left : left + columns])
 
 
-_SEEN = 4.0
+# A seam that is seen counts so much; one whose step is among the largest inside, by its rank.
+_SEEN, _RANK = 4.0, 0.9
 
 
 def _penalty(values: Pixels, tile: Pixels, method: str, params: Seamless, autos: Mapping[str, float]) -> float:
@@ -150,7 +151,8 @@ def _penalty(values: Pixels, tile: Pixels, method: str, params: Seamless, autos:
         source = _kept(values, params) if method == "borders" else values
         made, before = (np.ascontiguousarray(p.T) if turn else p for p in (tile, source))
         found = seam.seam(made)
-        total += _SEEN * max(0.0, found.over - seam.GOOD)
+        ranks = max(0.0, found.step - _RANK) + max(0.0, found.bend - _RANK)
+        total += _SEEN * max(0.0, found.over - seam.GOOD) + ranks
         overlap = _met(before.shape[1], "down" if turn else "across", params, autos)
         kept = seam.contrast_kept(made[:, :overlap], *seamless.strips(before[: made.shape[0]], overlap))
         total += abs(1 - kept)
