@@ -21,6 +21,8 @@ READ_AS: Mapping[PictureAs, str] = MappingProxyType({
     "tip": "Marks for a paint tip", "subject": "Subject on a ground", "sheet": "Flatbed sheet", "plain": "As it is",
 })  # fmt: skip
 RING = 0.08
+# Corners that differ by less are of one tone.
+_ALIKE = 0.08
 LARGEST_TIP = 2500
 # A soft threshold: the paper's grain goes to zero, ink past its middle to nearly full.
 INK = ((0.0, 0.0), (0.22, 0.0), (0.55, 0.72), (1.0, 1.0))
@@ -35,6 +37,9 @@ class Cues:
     ``saturation`` the median colourfulness; ``ink`` how dark the darkest 2 % are against
     the paper; ``lid`` how much darker the borders are; ``pieces`` how much of what stands
     out is its largest piece; ``solid`` how thick the darkest thing is, as a share of the side.
+    ``dark`` says whether things stand out by being bright; ``corners`` how far the tone that all
+    four corners share lies from the inside's, 0 where they share none; ``boxed`` how much of the
+    rectangle round the largest bright piece that piece fills.
     """
 
     ring: float
@@ -45,6 +50,9 @@ class Cues:
     lid: float
     pieces: float
     solid: float
+    dark: bool
+    corners: float
+    boxed: float
 
 
 def _spread(values: Pixels) -> float:
@@ -71,6 +79,28 @@ def _deepest(there: NDArray[np.bool_]) -> float:
     return float(cv2.distanceTransform(there.astype(np.uint8), cv2.DIST_L2, 5).max())
 
 
+def _boxed(there: Pixels) -> float:
+    """How much of the smallest rectangle round the largest piece it fills: 1 for a sheet, 0.79 for a disc."""
+    closed = _closed(there)
+    outlines, _ = cv2.findContours(closed, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    if not outlines:
+        return 0.0
+    largest = max(outlines, key=cv2.contourArea)
+    (_, (wide, tall), _) = cv2.minAreaRect(largest)
+    return float(cv2.contourArea(largest) / max(wide * tall, 1.0))
+
+
+def _corners(grey: Pixels, edge: int) -> float:
+    """How far the tone of the four corners lies from that of the inside; 0 where they are not alike and plain."""
+    parts = [grey[:edge, :edge], grey[:edge, -edge:], grey[-edge:, :edge], grey[-edge:, -edge:]]
+    tones = np.array([np.median(part) for part in parts])
+    if np.ptp(tones) > _ALIKE or max(_spread(part) for part in parts) > _ALIKE:
+        return 0.0
+    rows, columns = grey.shape
+    inside = grey[rows // 4 : -rows // 4, columns // 4 : -columns // 4]
+    return float(np.median(np.abs(inside - tones.mean())))
+
+
 def cues(raster: Raster) -> Cues:
     """Measure a picture, reduced to 256 pixels."""
     ratio = min(1.0, 256 / raster.shorter)
@@ -94,7 +124,8 @@ def cues(raster: Raster) -> Cues:
     apart = np.abs(even - np.median(even[ring], axis=0)).max(axis=2).astype(np.float32)
     marked = (apart > matte.otsu(apart)).astype(np.float32)
     dark = lid > 0.02 or float(np.median(grey[ring])) < 0.25
-    pieces = _largest(framing.what_is_there(grey, None, 0.0) if dark else marked)
+    bright = framing.what_is_there(grey, None, 0.0)
+    pieces = _largest(bright if dark else marked)
     return Cues(
         ring=min(rings),
         light=float(np.median(ground)),
@@ -104,6 +135,9 @@ def cues(raster: Raster) -> Cues:
         lid=lid,
         pieces=pieces,
         solid=_deepest(_closed(marked) > 0) / min(rows, columns),
+        dark=dark,
+        corners=_corners(grey, edge),
+        boxed=_boxed(bright),
     )
 
 
@@ -111,16 +145,28 @@ def guess(raster: Raster, facts: PictureFacts | None = None) -> PictureAs:
     """What a picture most likely is.
 
     More than half near the light of an unsaturated paper, with ink: a drawing. No camera, a
-    DPI tag and darker borders: a flatbed sheet. A ring with under a third of the inside's
+    DPI tag, darker borders and something that fills its rectangle: a flatbed sheet. Many bright
+    things on a darker ground: a relief. Corners of one plain tone that the inside has not, and one
+    thing: a subject. A ring with under a third of the inside's
     spread: a relief where it is dark and many things stand out, else a subject on a
     ground. Otherwise an all-over surface.
     """
     found = cues(raster)
     scanned = facts is not None and not facts.camera and facts.dpi is not None and facts.dpi > 75
-    if scanned and found.lid > 0.1:
+    if scanned and found.lid > 0.1 and found.boxed > 0.85:
         return "sheet"
-    if found.paper > 0.5 and found.light > 0.3 and found.saturation < 0.2 and found.ink > 0.35 and found.solid < 0.07:
+    if (
+        found.paper > 0.5
+        and found.light > 0.3
+        and found.saturation < 0.2
+        and found.ink > 0.35
+        and found.solid < 0.095
+    ):
         return "drawing"
+    if found.dark and found.pieces < 0.3:
+        return "relief"
+    if found.corners > 0.12 and found.pieces > 0.85:
+        return "subject"
     if found.ring < 1 / 3:
         return "subject" if found.pieces > 0.85 else "relief"
     return "surface"
