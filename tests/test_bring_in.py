@@ -14,6 +14,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog
+from skimage import data
 
 from conftest import LEFT, choose, drag, drop, png_bytes, settle
 from engraver.app.lanes import wait_idle
@@ -282,3 +283,26 @@ def test_a_family_over_one_setting(bench: Window) -> None:
     bench.run(bench.commands["family"])
     settle(bench)
     assert "not a number" in bench.notice.text() and len(bench.studio.project.plates) == 5
+
+
+def test_light_joints_are_asked_about_on_the_chip_and_turned_over_in_one_press(
+    window: Window, tmp_path: Path
+) -> None:
+    """scikit-image's brick: its joints are light, and are no ridges."""
+    path = tmp_path / "wall.png"
+    path.write_bytes(png_bytes(data.brick()))
+    drop(window, path)
+    settle(window)
+    doubt = window.bench.line.doubt
+    assert doubt.isVisible() and window.pictures.full is not None
+    before = window.pictures.full.result.raster.pixels
+    QTest.mouseClick(doubt, LEFT)
+    settle(window)
+    assert not doubt.isVisible() and "invert" in [s.kind for s in window.studio.steps]
+    inside = np.s_[400:620, 400:620]
+    assert (
+        np.corrcoef(before[inside].ravel(), window.pictures.full.result.raster.pixels[inside].ravel())[0, 1] < -0.95
+    )
+    QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ShiftModifier)
+    settle(window)
+    assert doubt.isVisible() and "invert" not in [s.kind for s in window.studio.steps]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from types import MappingProxyType
 
-from truth import blurs, borders, files, fixes, gauges, methods, middle, previews, slopes, strips
+from truth import blurs, borders, files, fixes, gauges, methods, middle, previews, recognised, slopes, strips
 from truth.fact import Check
 
 CHECKS: Mapping[str, Check] = MappingProxyType(
@@ -19,6 +19,7 @@ CHECKS: Mapping[str, Check] = MappingProxyType(
         "methods": methods.facts,
         "strips": strips.facts,
         "middle": middle.facts,
+        "recognised": recognised.facts,
         "fixes": fixes.facts,
     }
 )

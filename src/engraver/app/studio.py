@@ -167,6 +167,14 @@ class Studio(QObject):
         self.edit(edits.insert_step(self.project, self.plate.id, step, place), f"Add {step.title}")
         self.choose_step(step.uid)
 
+    def turn_over(self) -> None:
+        """What stood up lies low, and the other way round: an Invert is added, or the one that is there goes."""
+        there = next((s for s in reversed(self.steps) if s.kind == "invert" and s.on), None)
+        if there is None:
+            self.add_step("invert")
+        else:
+            self.remove_step(there.uid)
+
     def remove_step(self, uid: str) -> None:
         uids = [s.uid for s in self.steps]
         if self.plate is None or uid not in uids:

@@ -20,8 +20,10 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from engraver.core.recipe import Step, many
+from engraver.core.recipe.first import FEW_LIGHT, LIGHT_MAY_BE_LOW
 from engraver.core.sources.kind import read_as_words
 
+from ..measuring import MeasuredPlate
 from ..painting import picture_of
 from ..theme.icons import pixmap
 from ..ui import Ui, named
@@ -110,6 +112,14 @@ class LineView(QWidget):
         self.chip.setToolTip("What the source was read as. Press to read it as something else.")
         self.chip.clicked.connect(self._read_as_menu)
         left.addWidget(self.chip)
+        self.doubt = named(QPushButton("Raised or cut?"), "link")
+        self.doubt.setToolTip(
+            "What is light are thin lines between wide dark parts. If they are joints they should lie low:"
+            " press to turn the relief over. (Shift+P)"
+        )
+        self.doubt.clicked.connect(ui.studio.turn_over)
+        self.doubt.hide()
+        left.addWidget(self.doubt, 0, Qt.AlignmentFlag.AlignHCenter)
         left.addStretch(1)
         row.addLayout(left)
         self.wire = _Wire(ui, self)
@@ -147,6 +157,7 @@ class LineView(QWidget):
         ui.studio.selection_changed.connect(self._chosen)
         ui.pictures.thumbs.connect(self._thumbed)
         ui.pictures.failed.connect(self._failed)
+        ui.pictures.measured.connect(self._measured)
         self.follow()
 
     def wire_y(self) -> int:
@@ -155,6 +166,13 @@ class LineView(QWidget):
     def count(self) -> int:
         """Cards on the wire, the source among them."""
         return len(self.cards)
+
+    def _measured(self, full: MeasuredPlate | None) -> None:
+        """Whether light stands up or lies low is asked where it cannot be told from the picture."""
+        plate = self.ui.studio.plate
+        asked = plate is not None and plate.read_as in LIGHT_MAY_BE_LOW
+        light = next((g.numbers["light"] for g in full.gauges if g.id == "polarity"), 0.5) if full else 0.5
+        self.doubt.setVisible(asked and light < FEW_LIGHT)
 
     def follow(self) -> None:
         """Make the cards match the line; cards of steps that stay are kept."""

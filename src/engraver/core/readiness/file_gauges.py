@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 
+import cv2
 import numpy as np
 
 from ..files.write import quantise
-from ..numeric import plateau
-from ..raster import ZERO_LEVEL
+from ..numeric import blur, plateau
+from ..raster import ZERO_LEVEL, Pixels
 from .gauge import LEVEL, Gauge, Measured, judged, percent, told
 from .kinds import KINDS
 
@@ -105,4 +106,21 @@ def polarity_gauge(m: Measured) -> Gauge:
     says = f"{to.polarity().capitalize()}."
     if verdict != "good":
         says += f" {percent(lost)} of the plate lies below zero and will be lost."
-    return told("polarity", m, to.raises, {"below_zero": lost}, lost, verdict, says)
+    numbers = {"below_zero": lost, "light": light_share(m.form)}
+    return told("polarity", m, to.raises, numbers, lost, verdict, says)
+
+
+def light_share(form: Pixels) -> float:
+    """Where the median of a form's heights lies between its low and its high ones, 0..1, away from its rim.
+
+    Near 0 what is high is thin lines between wide low parts: joints that should perhaps be cut.
+    A flat form, or one too small to tell, is 0.5.
+    """
+    shorter = min(form.shape)
+    inside = blur.gaussian((np.abs(form) > 0.004).astype(np.float32), 0.02 * shorter) > 0.9
+    reach = max(3, round(0.06 * shorter)) | 1
+    inside = cv2.erode(inside.astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0
+    if inside.sum() < 0.01 * form.size:
+        return 0.5
+    low, middle, high = np.percentile(form[inside], (5, 50, 95))
+    return float((middle - low) / (high - low)) if high - low > 0.1 else 0.5

@@ -20,9 +20,14 @@ READ_AS: Mapping[PictureAs, str] = MappingProxyType({
     "surface": "All-over surface", "relief": "Relief on dark", "drawing": "Drawing on paper",
     "tip": "Marks for a paint tip", "subject": "Subject on a ground", "sheet": "Flatbed sheet", "plain": "As it is",
 })  # fmt: skip
+# Photographs in which what is light need not be high, and a share of light parts that is doubtful.
+LIGHT_MAY_BE_LOW: frozenset[PictureAs] = frozenset({"surface", "subject"})
+FEW_LIGHT = 0.2
 RING = 0.08
 # Corners that differ by less are of one tone.
 _ALIKE = 0.08
+# With less spread of tone a subject is a silhouette. It is marked at up to so many places, as thick as this.
+_FLAT, _MARKS, _THICK = 0.08, 4, 0.35
 LARGEST_TIP = 2500
 # A soft threshold: the paper's grain goes to zero, ink past its middle to nearly full.
 INK = ((0.0, 0.0), (0.22, 0.0), (0.55, 0.72), (1.0, 1.0))
@@ -144,10 +149,10 @@ def cues(raster: Raster) -> Cues:
 def guess(raster: Raster, facts: PictureFacts | None = None) -> PictureAs:
     """What a picture most likely is.
 
-    More than half near the light of an unsaturated paper, with ink: a drawing. No camera, a
-    DPI tag, darker borders and something that fills its rectangle: a flatbed sheet. Many bright
-    things on a darker ground: a relief. Corners of one plain tone that the inside has not, and one
-    thing: a subject. A ring with under a third of the inside's
+    No camera, a DPI tag, darker borders and something that fills its rectangle: a flatbed sheet.
+    Corners of one plain tone that most of the inside has not, and one thing: a subject. More than
+    half near the light of an unsaturated paper, with ink: a drawing. Many bright things on a
+    darker ground: a relief. A ring with under a third of the inside's
     spread: a relief where it is dark and many things stand out, else a subject on a
     ground. Otherwise an all-over surface.
     """
@@ -155,6 +160,8 @@ def guess(raster: Raster, facts: PictureFacts | None = None) -> PictureAs:
     scanned = facts is not None and not facts.camera and facts.dpi is not None and facts.dpi > 75
     if scanned and found.lid > 0.1 and found.boxed > 0.85:
         return "sheet"
+    if found.corners > 0.12 and found.pieces > 0.85:
+        return "subject"
     if (
         found.paper > 0.5
         and found.light > 0.3
@@ -165,29 +172,60 @@ def guess(raster: Raster, facts: PictureFacts | None = None) -> PictureAs:
         return "drawing"
     if found.dark and found.pieces < 0.3:
         return "relief"
-    if found.corners > 0.12 and found.pieces > 0.85:
-        return "subject"
     if found.ring < 1 / 3:
         return "subject" if found.pieces > 0.85 else "relief"
     return "surface"
 
 
-def _subject_mark(raster: Raster | None) -> Stroke:
-    """A keep stroke where the subject lies: the middle of what differs from the picture's border."""
-    x = y = 0.5
-    if raster is not None:
-        ratio = min(1.0, 256 / raster.shorter)
-        small = resample.resize(
-            raster.pixels, max(4, round(raster.height * ratio)), max(4, round(raster.width * ratio))
+@dataclass(frozen=True, slots=True)
+class _Subject:
+    """Keep strokes where a subject lies, and whether it is one flat tone, a silhouette."""
+
+    strokes: tuple[Stroke, ...] = (Stroke.through([(0.5, 0.5)], 0.05, "keep"),)
+    flat: bool = False
+
+
+def _subject(raster: Raster | None) -> _Subject:
+    """Where the subject lies: the middles of what differs from the tone of the picture's border."""
+    if raster is None:
+        return _Subject()
+    ratio = min(1.0, 256 / raster.shorter)
+    rows, columns = (max(4, round(n * ratio)) for n in (raster.height, raster.width))
+    small = resample.resize(raster.pixels, rows, columns)
+    grey = tone.luma(small)
+    edge = max(1, round(RING * min(rows, columns)))
+    if _corners(grey, edge) > _ALIKE:
+        planes = small if small.ndim == 3 else small[..., None]
+        corner = np.median(
+            np.concatenate([planes[:edge, :edge], planes[-edge:, -edge:]]).reshape(-1, planes.shape[2]), 0
         )
-        grey = tone.luma(small)
-        there = framing.what_is_there(grey, None, 0.0)
-        solid = matte.tidied(there > 0.5, 0, 6)
-        if solid.any():
-            deep = cv2.distanceTransform(solid.astype(np.uint8), cv2.DIST_L2, 5)
-            row, column = np.unravel_index(int(np.argmax(deep)), deep.shape)
-            x, y = (float(column) + 0.5) / grey.shape[1], (float(row) + 0.5) / grey.shape[0]
-    return Stroke.through([(x, y)], 0.05, "keep")
+        apart = np.abs(planes - corner).max(axis=2).astype(np.float32)
+        there = apart > min(matte.otsu(apart), 1.5 * _ALIKE)
+    else:
+        there = framing.what_is_there(grey, None, 0.0) > 0.5
+    solid = matte.tidied(there, 0, 6)
+    if not solid.any():
+        return _Subject()
+    core = cv2.erode(solid.astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    flat = core.any() and float(np.ptp(np.percentile(grey[core], (2, 98)))) < _FLAT
+    return _Subject(_middles(solid), bool(flat))
+
+
+def _middles(solid: NDArray[np.bool_]) -> tuple[Stroke, ...]:
+    """A stroke in the middle of the thickest part, and in each other part that is hardly thinner."""
+    rows, columns = solid.shape
+    left, strokes, first = solid.astype(np.uint8), list[Stroke](), 0.0
+    while len(strokes) < _MARKS:
+        deep = cv2.distanceTransform(cv2.copyMakeBorder(left, 1, 1, 1, 1, cv2.BORDER_CONSTANT), cv2.DIST_L2, 5)
+        depth = float(deep.max())
+        first = first or depth
+        if depth < _THICK * first:
+            break
+        y, x = (int(n) - 1 for n in np.unravel_index(int(np.argmax(deep)), deep.shape))
+        radius = min(0.05, 0.6 * depth / min(rows, columns))
+        strokes.append(Stroke.through([((x + 0.5) / columns, (y + 0.5) / rows)], radius, "keep"))
+        cv2.circle(left, (x, y), max(1, round(1.1 * depth)), 0, -1)
+    return tuple(strokes)
 
 
 def _falloff(fade: float) -> Step:
@@ -230,10 +268,13 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
             make("size", side=min(LARGEST_TIP, facts.shorter)) if tip else size,
         )  # fmt: skip
     if read_as == "subject":
+        found = _subject(raster)
+        # The darkest part of a body is still body; a silhouette has no tones of its own and becomes a cushion.
+        black = 1.0 if found.flat else 0.12
         return (
-            make("isolate", strokes=(_subject_mark(raster),), soften=0.001), grey,
-            make("levels", low=2.0, high=99.5, toe=0.0), make("soften", radius=0.0015),
-            make("falloff", outline="own", margin=0.0, fade=0.02, ragged=0.0),
+            make("isolate", strokes=found.strokes, soften=0.001), grey,
+            make("levels", low=2.0, high=99.5, toe=0.0, out_black=black), make("soften", radius=0.0015),
+            make("falloff", outline="own", margin=0.0, fade=0.06 if found.flat else 0.02, ragged=0.0),
             make("centre", by="heights", margin=0.06), make("square", how="zero"), size,
         )  # fmt: skip
     return (

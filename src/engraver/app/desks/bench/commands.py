@@ -119,6 +119,8 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("remove-plate", "Remove the plate", "", s.remove_plate, "Plate", plate, ("delete",)),
         Command("polarity", "Turn the polarity round", "P", s.flip_polarity, "Plate", plate,
                 ("invert", "black", "white")),
+        Command("turn-over", "Turn the relief over: what is high becomes low", "Shift+P", s.turn_over, "Plate", plate,
+                ("invert", "raise", "cut", "joints")),
         Command("finished", "Show the finished plate", "E", lambda: s.show_finished(not s.finished), "View", plate),
         Command("peek", "Hold: the plate before this step", "B", lambda: s.peek(not s.peeking), "View", plate,
                 hold=True),
