@@ -53,8 +53,13 @@ def range_gauge(m: Measured) -> Gauge:
         verdict, says = "fault", "The plate is flat: everything is at zero."
     elif verdict != "good":
         says, fix = f"Only {reach:.0%} of the range is in use.", "levels"
+    if both and used:
+        parts = ((high, "raises"), (-low, "cuts"))
+        told_apart = " and ".join(f"{way} by {percent(part)} of what it can" for part, way in parts if part > LEVEL)
+        says = f"It {told_apart}." + (" The whole range is in use." if verdict == "good" else "")
     value = f"{lowest * 100:.0f}–{highest * 100:.0f} %" if used else "flat"
-    return told("range", m, value, {"lowest": lowest, "highest": highest}, reach, verdict, says, fix)
+    numbers = {"lowest": lowest, "highest": highest, "raises": high, "cuts": -low}
+    return told("range", m, value, numbers, reach, verdict, says, fix)
 
 
 def clipping_gauge(m: Measured) -> Gauge:
