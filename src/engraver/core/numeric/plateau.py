@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from ..raster import Pixels
 
@@ -17,15 +18,29 @@ _PILED, _LEAST = 8.0, 0.002
 MEANT, _STAIR = 0.4, 4
 # So little may lie beyond a level at which a relief was cut.
 _BEYOND = 0.02
+# Where the slope beside a plateau is less than this share of the relief's, it was not cut.
+_ARRIVES = 0.35
 # What lies this near to a plateau belongs to the same flat top.
 _ROUND_ABOUT = 0.04
+
+
+def _level_rim(height: Pixels, top: NDArray[np.bool_], relief: NDArray[np.bool_]) -> float:
+    """The slope just beside a plateau over that of the relief: near 0 where a form arrives level, as a cushion."""
+    near, far = (cv2.dilate(top.astype(np.uint8), np.ones((n, n), np.uint8)) > 0 for n in (3, 7))
+    beside, slopes = far & ~near & relief, relief & ~near
+    if not beside.any():
+        return 1.0
+    across, down = (cv2.Sobel(height, cv2.CV_32F, *way, ksize=3, scale=0.125) for way in ((1, 0), (0, 1)))
+    steep = np.hypot(across, down)
+    return float(steep[beside].mean() / max(float(steep[slopes].mean()), 1e-9))
 
 
 def cut_flat(height: Pixels, ground: float) -> tuple[float, float]:
     """Shares 0..1 of the relief that lie on plateaus at its lower and at its upper end.
 
-    A plateau counts where nothing much lies beyond it and few others are like it: one that makes up a
-    third of the relief is a flat top that is meant, and several are a stair.
+    A plateau counts where nothing much lies beyond it and few others are like it: one that makes up
+    much of the relief, or that the form reaches with hardly a slope, is a flat top that is meant, and
+    several are a stair.
 
     Parameters
     ----------
@@ -57,6 +72,10 @@ def cut_flat(height: Pixels, ground: float) -> tuple[float, float]:
         share = counts[max(0, pile - 1) : pile + 2].sum() / count
         upper, lower = edges[min(_BINS, pile + 1)], edges[pile]
         beyond = (height[relief] > upper + _SAME).mean(), (height[relief] < lower - _SAME).mean()
+        top = (np.abs(height - (lower + upper) / 2) <= (upper - lower) / 2 + _SAME) & flat
+        if _level_rim(height, top, relief) < _ARRIVES:
+            found.append((1.0, float(beyond[0]), float(beyond[1])))
+            continue
         around = (np.abs(height[relief] - (lower + upper) / 2) < _ROUND_ABOUT * (high - low)).mean()
         found.append((float(share) if around < MEANT else 1.0, float(beyond[0]), float(beyond[1])))
     (first, _, below), (last, above, _) = found
