@@ -16,7 +16,8 @@ Mask = NDArray[np.bool_]
 ACROSS = 24.0
 # A smooth surface takes the place of a piece where its rms error is at most this share of the piece's.
 SMOOTHER = 0.6
-TRIALS = 3
+# It is tried so many times, within so many widths of the hole.
+TRIALS, AROUND = 3, 4
 
 
 class Way(IntEnum):
@@ -171,7 +172,8 @@ def nearest(values: Pixels, mask: Mask, blocked: Mask, shift: tuple[float, float
         Where the fitting piece lies, of :func:`patch.best_shift`.
     """
     totals = dict.fromkeys(Way, 0.0)
-    tried, step = mask, shift
+    values, mask, blocked, ratio = _near(values, mask, blocked)
+    tried, step = mask, (shift[0] * ratio, shift[1] * ratio)
     for _ in range(TRIALS):
         tried = patch.moved(tried, step)
         if not tried.any():
@@ -180,13 +182,28 @@ def nearest(values: Pixels, mask: Mask, blocked: Mask, shift: tuple[float, float
         if found is None:
             break
         step = float(round(found[0])), float(round(found[1]))
-        truth = smooth_like(values, tried)[tried]
         made = {
             Way.PIECE: patch.cloned(values, tried, step),
             Way.MEMBRANE: harmonic.fill(values, tried),
             Way.PLATE: filled(values, tried, None, Way.PLATE),
         }
         for way, pixels in made.items():
-            totals[way] += float(np.square(smooth_like(pixels, tried)[tried] - truth).mean())
+            totals[way] += float(np.square((pixels - values)[tried]).mean())
     smooth = Way.PLATE if totals[Way.PLATE] < totals[Way.MEMBRANE] else Way.MEMBRANE
     return smooth if totals[smooth] < SMOOTHER**2 * totals[Way.PIECE] else Way.PIECE
+
+
+def _near(values: Pixels, mask: Mask, blocked: Mask) -> tuple[Pixels, Mask, Mask, float]:
+    """The surroundings of a hole, so small that it is about :data:`ACROSS` pixels wide, and how small."""
+    across = patch.size(mask)
+    top, bottom, left, right = patch.window(mask, AROUND * across)
+    near = (slice(max(0, top), min(mask.shape[0], bottom)), slice(max(0, left), min(mask.shape[1], right)))
+    ratio = min(1.0, ACROSS / across)
+    rows, columns = values[near].shape
+    size = (max(3, round(columns * ratio)), max(3, round(rows * ratio)))
+    small = cv2.resize(np.ascontiguousarray(values[near]), size, interpolation=cv2.INTER_AREA)
+    hole, other = (
+        cv2.resize(np.ascontiguousarray(m[near]).astype(np.float32), size, interpolation=cv2.INTER_AREA) > share
+        for m, share in ((mask, 0.5), (blocked | mask, 0.05))
+    )
+    return small, hole, other, ratio

@@ -15,7 +15,7 @@ from . import ruled
 
 SEGMENTS = 8
 # Rows are judged by so many of their pixels.
-SAMPLES = 1024
+SAMPLES = 600
 # A line is so much further from the rows beside it than rows of this picture usually are from each other.
 STANDS_OUT = 5.0
 # It is seen in so many of a row's pixels and pieces, on both sides.
@@ -24,6 +24,8 @@ OF_PIXELS, OF_PIECES = 0.75, 0.6
 BESIDE = 2
 # The soft rims of a line, in rows.
 SKIRT = 1
+# The means of rows' middle halves are taken of every third of these pixels.
+_EVERY = 3
 _WIDTHS = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64)
 
 
@@ -87,12 +89,10 @@ def bands(rows: Pixels, widest: float, *, bright: bool, limit: float) -> list[Ba
         )
         strength = np.minimum(*medians)
         pixels = np.minimum((above > 0).mean(axis=1), (below > 0).mean(axis=1))
-        pieces = [
-            np.minimum(np.median(above[:, a:b], axis=1), np.median(below[:, a:b], axis=1)) > limit / 2
-            for a, b in pairwise(edges)
-        ]
         is_line = (strength > max(limit, STANDS_OUT * usual)) & (pixels > OF_PIXELS)
-        is_line &= np.mean(pieces, axis=0) >= OF_PIECES
+        for n in np.flatnonzero(is_line):
+            parts = [min(np.median(above[n, a:b]), np.median(below[n, a:b])) > limit / 2 for a, b in pairwise(edges)]
+            is_line[n] = np.mean(parts) >= OF_PIECES
         score = strength / (usual + 0.2 * limit) * math.sqrt(count)
         found += [(float(score[n]), int(first[n]), count) for n in np.flatnonzero(is_line)]
     taken, lines = np.zeros(height, bool), []

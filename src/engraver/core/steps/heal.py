@@ -48,26 +48,27 @@ def _patches(raster: Raster, params: Heal, context: StepContext) -> Iterator[Pat
         if stroke.shift is not None:
             yield Patch(stroke.digest, mask, stroke.shift)
             continue
-        labels = _along(stroke, mask)
-        for n in range(int(labels.max()) + 1):
-            if (part := labels == n).any():
-                yield Patch(stroke.digest if n == 0 else f"{stroke.digest}.{n}", part, None)
+        for n, part in enumerate(_along(stroke, mask)):
+            yield Patch(stroke.digest if n == 0 else f"{stroke.digest}.{n}", part, None)
 
 
-def _along(stroke: Placed, mask: NDArray[np.bool_]) -> NDArray[np.int64]:
-    """Which part of its stroke each painted pixel belongs to, -1 where nothing is painted."""
-    labels = np.where(mask, 0, -1)
+def _along(stroke: Placed, mask: NDArray[np.bool_]) -> list[NDArray[np.bool_]]:
+    """What is painted, in parts along the stroke: each pixel goes to the nearest of some stops on its way."""
     legs = np.hypot(*np.diff(stroke.points, axis=0).T)
     way = np.concatenate([[0.0], np.cumsum(legs)])
     count = min(_MOST_PARTS, round(way[-1] / max(1.0, _LONG * stroke.radius)))
     if count < 2:
-        return labels
+        return [mask]
     stops = (np.arange(count) + 0.5) / count * way[-1]
     middles = np.column_stack([np.interp(stops, way, stroke.points[:, axis]) for axis in (0, 1)])
     rows, columns = np.nonzero(mask)
     apart = np.hypot(columns[:, None] + 0.5 - middles[:, 0], rows[:, None] + 0.5 - middles[:, 1])
-    labels[rows, columns] = apart.argmin(axis=1)
-    return labels
+    nearest, parts = apart.argmin(axis=1), []
+    for n in np.unique(nearest):
+        part = np.zeros_like(mask)
+        part[rows[nearest == n], columns[nearest == n]] = True
+        parts.append(part)
+    return parts
 
 
 def _measure(raster: Raster, params: Heal, context: StepContext) -> dict[str, float]:
@@ -92,9 +93,10 @@ def _measure(raster: Raster, params: Heal, context: StepContext) -> dict[str, fl
         if shift is not None:
             found[f"{part.key} x"] = shift[0] / raster.width
             found[f"{part.key} y"] = shift[1] / raster.height
-            if _PLAIN * patch.size(part.mask) < min(grey.shape):
+            if context.scale >= 1 and _PLAIN * patch.size(part.mask) < min(grey.shape):
                 found[f"{part.key} way"] = float(bending.nearest(grey, part.mask, blocked, shift))
-        found[f"{part.key} grain"] = patch.grain_kept(grey, part.mask, blocked, shift)
+        if context.scale >= 1:  # a draft is not judged
+            found[f"{part.key} grain"] = patch.grain_kept(grey, part.mask, blocked, shift)
     return found
 
 
