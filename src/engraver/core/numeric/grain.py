@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
+from . import tone
 
 # Steps of more than this are meant: a terrace, not too few levels. Fewer than 3 levels of 16 bits are none.
 _LARGEST, _SMALLEST = 1 / 14, 3 / 65535
@@ -64,7 +65,8 @@ def _comb(values: Pixels) -> float:
     low, high = float(values.min()), float(values.max())
     if high - low < 1e-6:
         return 0.0
-    counts, _ = np.histogram(values.astype(np.float64), _TONES, (low, high))
+    counts = tone.histogram(values, _TONES, low, float(np.nextafter(np.float32(high), np.float32(np.inf))))
+    counts = counts.astype(np.float64)
     counts[0] = counts[-1] = 0  # what is cut off, and ground
     whole = float(counts.sum())
     if whole < _TONES:

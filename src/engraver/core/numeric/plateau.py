@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
+from . import tone
 
 # Pixels whose neighbours lie within half a level of 16 bits lie on a plateau.
 _SAME = 0.6 / 65535
@@ -22,6 +23,14 @@ _BEYOND = 0.02
 _ARRIVES = 0.35
 # What lies this near to a plateau belongs to the same flat top.
 _ROUND_ABOUT = 0.04
+
+
+def _piles_up(height: Pixels, low: float, high: float, relief: NDArray[np.bool_], count: int) -> bool:
+    """Whether any tone holds more pixels than those round it do: else there is no plateau to look for."""
+    end = float(np.nextafter(np.float32(high), np.float32(np.inf)))
+    counts = tone.histogram(height, _BINS, low, end, relief.view(np.uint8))
+    around = np.sort(np.lib.stride_tricks.sliding_window_view(np.pad(counts, 4, mode="reflect"), 9), axis=1)[:, 4]
+    return bool((counts - around).max() > 0.5 * _LEAST * count)
 
 
 def _level_rim(height: Pixels, top: NDArray[np.bool_], relief: NDArray[np.bool_]) -> float:
@@ -49,18 +58,18 @@ def cut_flat(height: Pixels, ground: float) -> tuple[float, float]:
     ground : float
         What is closer to 0 than this is no relief.
     """
-    relief = np.abs(height) > ground
-    count = int(relief.sum())
+    relief = cv2.absdiff(height, np.zeros(1)) > ground
+    count = int(np.count_nonzero(relief))
     if count == 0 or min(height.shape) < 3:
+        return 0.0, 0.0
+    low, high, _, _ = cv2.minMaxLoc(height, relief.view(np.uint8))
+    if high - low < 1e-5 or not _piles_up(height, low, high, relief, count):
         return 0.0, 0.0
     kernel = np.ones((3, 3), np.uint8)
     flat = (cv2.dilate(height, kernel) - cv2.erode(height, kernel) <= _SAME) & relief
     # The rim of a plateau belongs to it.
     levels = height[flat]
     if levels.size < _LEAST * count:
-        return 0.0, 0.0
-    low, high = float(height[relief].min()), float(height[relief].max())
-    if high - low < 1e-5:
         return 0.0, 0.0
     counts, edges = np.histogram(levels.astype(np.float64), _BINS, (low, high))
     usual = float(np.median(counts[counts > 0])) if (counts > 0).sum() > 8 else 0.0

@@ -12,7 +12,7 @@ from ..raster import Pixels
 
 # Steps of 1.6 to 12 pixels are looked for, on at most so many pixels a side.
 FACTORS = np.arange(1.6, 12.001, 0.02)
-SIDE = 1024
+SIDE = 768
 # A border rises by this share of the range within one pixel, after a blur that joins the sub-steps of enlarging.
 _STEEP, _BLUR = 0.05, 1.5
 # Places that lie anywhere are so seldom as alike as this (e^-10 for each step that is tried).

@@ -49,8 +49,17 @@ def luma(values: Pixels) -> Pixels:
 
 def histogram(values: Pixels, bins: int, lo: float, hi: float, mask: NDArray[np.uint8] | None = None) -> Pixels:
     """Counts of (H, W) values in equal bins over [lo, hi); what lies outside is not counted."""
-    counts: Pixels = cv2.calcHist([values], [0], mask, [bins], [lo, hi]).ravel()
-    return counts
+    low, high, _, _ = cv2.minMaxLoc(values, mask)
+    if low < lo or high >= hi or HISTOGRAM_BINS % bins or values.ndim != 2:
+        counts: Pixels = cv2.calcHist([values], [0], mask, [bins], [lo, hi]).ravel()
+        return counts
+    # Whole numbers of 16 bits are counted five times as fast. Half a bin less, as rounding is to be cutting.
+    scale = HISTOGRAM_BINS / (hi - lo)
+    stored = cv2.addWeighted(values, scale, values, 0, -lo * scale - 0.5, dtype=cv2.CV_16U)
+    fine: Pixels = cv2.calcHist([stored], [0], mask, [HISTOGRAM_BINS], [0, HISTOGRAM_BINS]).ravel()
+    if bins < HISTOGRAM_BINS:
+        fine = fine.reshape(bins, -1).sum(axis=1)
+    return fine
 
 
 def percentiles(values: Pixels, wanted: tuple[float, ...], mask: NDArray[np.uint8] | None = None) -> list[float]:

@@ -6,6 +6,7 @@ import math
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from ..numeric import resample, tone
 from ..raster import Pixels
@@ -21,7 +22,7 @@ _GROUND = 0.5 / 65535
 _RISES = 0.2
 
 
-def steepness(height: Pixels, *, only_slopes: bool = False) -> float:
+def steepness(height: Pixels) -> float:
     """Strength, as a share of the mark's width, at which 95 % of the relief is under 60 degrees.
 
     Heights are 0..1 over a square mark; slopes are taken with the mark 1,024 points
@@ -31,23 +32,30 @@ def steepness(height: Pixels, *, only_slopes: bool = False) -> float:
     ----------
     height : float32 (H, W)
         0 on the surface, 1 for white; -1..1 where the plate cuts.
-    only_slopes : bool
-        Of the slopes alone, in place of all that is relief: level tops do not count.
 
     Returns
     -------
     float
         0..1; 1 for a plate without relief.
     """
+    return steepnesses(height)[0]
+
+
+def steepnesses(height: Pixels, wanted: bool = False) -> tuple[float, float]:
+    """:func:`steepness`, and where ``wanted`` that of the slopes alone, in which level tops do not count."""
     small = np.clip(resample.at_most(height, MARK_POINTS), -1, 1)
     # An eighth of the 3x3 sums is the slope per point.
     dx = cv2.Sobel(small, cv2.CV_32F, 1, 0, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
     dy = cv2.Sobel(small, cv2.CV_32F, 0, 1, scale=1 / 8, borderType=cv2.BORDER_REPLICATE)
     slope = cv2.magnitude(dx, dy) * np.float32(max(small.shape))
-    relief = (slope > _RISES) if only_slopes else (np.abs(small) > _GROUND) | (slope > 1e-4)
-    if not relief.any():
+    relief = (np.abs(small) > _GROUND) | (slope > 1e-4)
+    return _strength(slope, relief), _strength(slope, slope > _RISES) if wanted else 1.0
+
+
+def _strength(slope: Pixels, where: NDArray[np.bool_]) -> float:
+    if not where.any():
         return 1.0
-    (steep,) = tone.percentiles(slope, (STEEP_SHARE,), relief.astype(np.uint8))
+    (steep,) = tone.percentiles(slope, (STEEP_SHARE,), where.astype(np.uint8))
     return float(min(1.0, math.tan(math.radians(STEEP_ANGLE)) / max(steep, 1e-6)))
 
 

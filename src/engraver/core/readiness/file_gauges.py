@@ -67,8 +67,10 @@ def clipping_gauge(m: Measured) -> Gauge:
     # Half a pixel, so that a plate that is all ground does not divide by nothing.
     relief = max(1 - m.share(-LEVEL, LEVEL), 0.5 / m.height.size)
     lower, upper = plateau.cut_flat(m.height, LEVEL)
-    top = max(m.share(1 + LEVEL, math.inf) / relief, upper)
-    lost = m.share(-math.inf, -1 - LEVEL if m.destination.zero == "mid" else -DEEP) / relief
+    low, high = m.reach
+    deep = -1 - LEVEL if m.destination.zero == "mid" else -DEEP
+    top = max(m.share(1 + LEVEL, math.inf) / relief if high > 1 + LEVEL else 0.0, upper)
+    lost = m.share(-math.inf, deep) / relief if low <= deep else 0.0
     bottom = max(lost, lower if m.destination.zero == "mid" else 0.0)
     clipped = max(top, bottom)
     verdict = judged("clipping", clipped, m.destination)

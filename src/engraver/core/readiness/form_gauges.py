@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from ..numeric import blur, resample
-from ..proof.strength import steepness
+from ..proof.strength import steepnesses
 from .gauge import LEVEL, Gauge, Measured, judged, told
 
 ICON = 64
@@ -54,9 +54,8 @@ def lift_gauge(m: Measured) -> Gauge:
 
 
 def steepness_gauge(m: Measured) -> Gauge:
-    strength, walls = steepness(m.mark), False
+    (strength, on_slopes), walls = steepnesses(m.mark, wanted=True), False
     if strength >= 0.015:
-        on_slopes = steepness(m.mark, only_slopes=True)
         walls = on_slopes < WALL / max(m.mark.shape)
         strength = min(strength, on_slopes) if walls else strength
     verdict = judged("steepness", strength, m.destination)

@@ -10,7 +10,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from ..numeric import resample, tone
+from ..numeric import resample
 from ..pressing.tip import heights
 from ..proof.strength import MARK_POINTS
 from ..raster import Pixels, Wrap
@@ -31,6 +31,8 @@ LEVEL = 0.5 / 65535
 FORM_POINTS = 256
 # So many pixels may stand out without being part of the form.
 _LONE = 3
+# They are looked for in blocks of so many.
+_BLOCK = 64
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,12 +97,12 @@ class Measured:
     @cached_property
     def bulk(self) -> tuple[float, float]:
         """The lowest and the highest height, but for a few lone pixels."""
-        relief = (cv2.absdiff(self.height, np.zeros(1)) > LEVEL).astype(np.uint8)
-        if not relief.any():
+        low, high = self.reach
+        relief = self.height.size - cv2.countNonZero(cv2.inRange(self.height, (-LEVEL,), (LEVEL,)))
+        if not relief or high - low <= LEVEL:
             return self.reach
-        few = 100 * max(_LONE / cv2.countNonZero(relief), 1e-5)
-        low, high = tone.percentiles(self.height, (min(few, 50.0), max(100 - few, 50.0)), relief)
-        return low, high
+        few = round(max(_LONE, 1e-5 * relief))
+        return -_highest_but(cv2.subtract(np.zeros(1), self.height), few), _highest_but(self.height, few)
 
     def share(self, low: float, high: float) -> float:
         """Share 0..1 of the plate whose height lies between two levels, both included."""
@@ -141,6 +143,17 @@ class Measured:
         pixels = np.float32(1) - one.pixels if one.reverse else one.pixels
         known = 1.0 if one.facts is None else min(1.0, one.facts.source_per_pixel * one.facts.detail)
         return cls.of(pixels, one.destination, one.wrap, known)
+
+
+def _highest_but(values: Pixels, few: int) -> float:
+    """The highest value but for so many: through the highest of each block, so that hardly any are sorted."""
+    if values.size % _BLOCK or values.size // _BLOCK <= few:
+        return float(np.partition(values, max(0, values.size - 1 - few), axis=None)[max(0, values.size - 1 - few)])
+    blocks = values.reshape(_BLOCK, -1)
+    highest = blocks.max(axis=0)
+    enough = float(np.partition(highest, len(highest) - 1 - few)[len(highest) - 1 - few])
+    over = np.sort(blocks[:, highest > enough], axis=None)[::-1]
+    return max(enough, float(over[few])) if over.size > few else enough
 
 
 def zone_of(id: str, to: Destination) -> Zone:

@@ -53,8 +53,9 @@ def noise_gauge(m: Measured) -> Gauge:
     """Noise is fine everywhere and has no structure: what keeps its size when it is reduced is texture."""
     level = ZERO_LEVEL[m.destination.zero]
     sigma = grain.noise(m.values, ground=level)
-    textured = sigma is not None and sigma > 0 and grain.is_texture(m.values, ground=level)
-    known = sigma is not None and not (textured and judged("noise", sigma, m.destination) != "good")
+    doubtful = sigma is not None and judged("noise", sigma, m.destination) != "good"
+    textured = doubtful and grain.is_texture(m.values, ground=level)
+    known = sigma is not None and not textured
     verdict: Verdict = judged("noise", sigma, m.destination) if known and sigma is not None else "unsure"
     words = percent(sigma) if known and sigma is not None else "cannot tell"
     says = f"Fine noise of {words} of the range."
