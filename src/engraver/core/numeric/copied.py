@@ -49,12 +49,13 @@ def copied(values: Pixels) -> Copied:
     # A move and its opposite are one.
     echo = np.where((np.hypot(y, x) > _NEAR) & ((y > 0) | ((y == 0) & (x > 0))), echo, 0)
     fine = u - gaussian(u, _FINE)
-    floor = float(np.percentile(_mean(fine * fine), 20)) * 0.25 + 1e-10
+    strong = _mean(fine * fine)
+    floor = float(np.percentile(strong, 20)) * 0.25 + 1e-10
     best = Copied(0.0, 0.0)
     for _ in range(_PEAKS):
         at = np.unravel_index(int(np.argmax(echo)), echo.shape)
         down, across = int(y[at[0], 0]), int(x[0, at[1]])
-        share = _same(fine, down, across, floor)
+        share = _same(fine, strong, down, across, floor)
         if share > best.share:
             best = Copied(share, float(np.hypot(down, across)) / max(rows, columns))
         echo[max(0, at[0] - 2) : at[0] + 3, max(0, at[1] - 2) : at[1] + 3] = 0
@@ -66,9 +67,9 @@ def _mean(values: Pixels) -> Pixels:
     return mean
 
 
-def _same(fine: Pixels, down: int, across: int, floor: float) -> float:
-    """The share of windows that are the same in a place and so far from it."""
+def _same(fine: Pixels, one: Pixels, down: int, across: int, floor: float) -> float:
+    """The share of windows, of strength ``one``, that are the same in a place and so far from it."""
     other = np.roll(fine, (down, across), axis=(0, 1))
-    one, two, both = _mean(fine * fine), _mean(other * other), _mean(fine * other)
+    two, both = _mean(other * other), _mean(fine * other)
     alike = (both > _SAME * np.sqrt(np.maximum(one * two, 0))) & (one > floor) & (two > floor)
     return float(alike.mean())
