@@ -46,6 +46,6 @@ class ArrayStore(SourceStore):
         return reduced(raster, size)
 
 
-def run(id: str, pixels: np.ndarray | Raster, **values: Any) -> Raster:
+def run(id: str, pixels: np.ndarray | Raster, /, **values: Any) -> Raster:
     line, engine = line_of(pixels, Step.make(id, **values))
     return engine.evaluate(line, Request(exact=True)).raster

@@ -112,7 +112,7 @@ class Step(Model):
         return {**data, "version": kind.version, "params": checked_params(kind, lifted, blobs)}
 
     @classmethod
-    def make(cls, kind: str, **values: Any) -> Step:
+    def make(cls, kind: str, /, **values: Any) -> Step:
         """A new step of this kind with these parameters."""
         return cls(uid=new_id("s"), kind=kind, params=checked_params(kind_of(kind), values))
 

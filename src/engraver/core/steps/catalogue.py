@@ -12,6 +12,7 @@ from .edge import CLEAR_BORDER, ZERO
 from .falloff import FALLOFF
 from .form import REMOVE_FORM
 from .frame import CROP, TURN
+from .gradient import GRADIENT
 from .grey import GREY
 from .grow import GROW
 from .hand import HAND
@@ -21,6 +22,7 @@ from .kind import Group, StepKind
 from .lay_out import CENTRE, SQUARE, STRAIGHTEN
 from .light import EVEN_LIGHT
 from .local import COARSE_FINE, LOCAL_CONTRAST, SHARPEN
+from .noise import NOISE
 from .relief import SOFTEN
 from .shape import BEVEL, INFLATE, SMOOTH_RELIEF, THICKEN
 from .size import SIZE
@@ -29,7 +31,7 @@ from .tile import SEAMLESS, WRAP_SHIFT
 from .tone import EXPOSURE, MATCH, TERRACE, THRESHOLD
 
 GROUPS: tuple[Group, ...] = (
-    "source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size",
+    "source", "frame", "grey", "light", "clean", "isolate", "contrast", "build", "relief", "edge", "tile", "size",
 )  # fmt: skip
 
 _ALL = (
@@ -39,6 +41,7 @@ _ALL = (
     DEBAND, DUST, LINES, DENOISE, HEAL,
     ISOLATE,
     LEVELS, CURVE, EXPOSURE, THRESHOLD, INVERT, LOCAL_CONTRAST, SHARPEN, COARSE_FINE, TERRACE, MATCH,
+    GRADIENT, NOISE,
     REMOVE_FORM, THICKEN, BEVEL, INFLATE, SMOOTH_RELIEF, SOFTEN, HAND, MASK_FROM,
     FALLOFF, CLEAR_BORDER, ZERO,
     WRAP_SHIFT, SEAMLESS, GROW,

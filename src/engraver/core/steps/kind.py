@@ -20,7 +20,9 @@ from ..numeric.split_rows import split_rows
 from ..params import Params, specs
 from ..raster import Facts, Pixels, Raster
 
-Group = Literal["source", "frame", "grey", "light", "clean", "isolate", "contrast", "relief", "edge", "tile", "size"]
+Group = Literal[
+    "source", "frame", "grey", "light", "clean", "isolate", "contrast", "build", "relief", "edge", "tile", "size"
+]
 Agreement = Literal["scales", "tone", "grain"]
 Matrix = NDArray[np.float64]
 # The side at which steps look at another plate.

@@ -21,6 +21,7 @@ _STEP_WORDS = {
     "levels": ("contrast", "black", "white"), "even-light": ("shadow", "flat-field"), "isolate": ("mask", "cut out"),
     "heal": ("clone", "repair"), "hand": ("paint", "draw"), "size": ("resolution", "pixels"), "turn": ("rotate",),
     "bevel": ("chamfer", "carve"), "deband": ("banding", "terraces"), "centre": ("middle",), "match": ("histogram",),
+    "noise": ("random", "cells", "waves", "fractal"), "gradient": ("ramp", "radial", "steps"),
 }  # fmt: skip
 
 
