@@ -218,7 +218,7 @@ def _complaint(model: type[Params], name: str, spec: FieldSpec, found: Mapping[s
 
 @lru_cache(maxsize=256)
 def specs(model: type[Params]) -> Mapping[str, FieldSpec]:
-    """The field specs of a parameter model, in order.
+    """The field specs of a parameter model, in order: its own, then those it has in common with others.
 
     Raises
     ------
@@ -227,7 +227,8 @@ def specs(model: type[Params]) -> Mapping[str, FieldSpec]:
         does not have, a range or a condition that cannot be.
     """
     found: dict[str, FieldSpec] = {}
-    for name, info in model.model_fields.items():
+    own_first = sorted(model.model_fields.items(), key=lambda item: item[0] not in model.__annotations__)
+    for name, info in own_first:
         extra = info.json_schema_extra
         spec = extra.get("spec") if isinstance(extra, dict) else None
         if not isinstance(spec, FieldSpec):
