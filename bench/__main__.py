@@ -36,6 +36,7 @@ BENCHES: dict[str, Bench] = {
     "sizes": delivery.sizes,
     "growing": delivery.growing,
     "readiness": delivery.readiness,
+    "building": delivery.building,
     "master": delivery.master,
 }
 

@@ -16,7 +16,7 @@ from bench.apart import MAKE, apart
 from bench.figures import Figure, at_most, median
 from engraver.app.start import use_kernel_cache
 from engraver.core.files.write import encode
-from engraver.core.numeric import grow
+from engraver.core.numeric import fields, grow
 from engraver.core.project.recipe_file import save_recipe
 from engraver.core.raster import Raster
 from engraver.core.readiness import Measured, destination
@@ -81,6 +81,17 @@ def readiness() -> list[Figure]:
         figures.append(at_most(f"cheap gauges of {id} at 2048²", _took(partial(gauges, m, only=cheap)), "s", 0.06))
         figures.append(at_most(f"all gauges of {id} at 2048²", _took(partial(gauges, m)), "s", 0.4))
     return figures
+
+
+def building() -> list[Figure]:
+    """Noise of six octaves at 2048 squared."""
+    figures = []
+    for kind in ("smooth", "ridged", "waves"):
+        form = fields.NoiseForm(kind, 0.12, 6)  # type: ignore[arg-type]
+        took = _took(partial(fields.noise, SMALL, SMALL, form))
+        figures.append(at_most(f"noise, {kind}, six octaves at 2048²", took, "s", 0.25))
+    cells = _took(partial(fields.noise, SMALL, SMALL, fields.NoiseForm("cells", 0.12, 1)))
+    return [*figures, at_most("noise, cells at 2048²", cells, "s", 0.25)]
 
 
 def master() -> list[Figure]:

@@ -71,6 +71,16 @@ def test_cells_go_by_the_two_nearest_points(tiles: bool) -> None:
         assert np.abs(made - plain).max() < 1e-4, kind
 
 
+def test_waves_are_sines_and_bending_moves_them() -> None:
+    made = fields.noise(100, 100, NoiseForm("waves", 0.2, seed=7))
+    assert np.abs(made - made[:1]).max() < 1e-5  # level crests
+    spectrum = np.abs(np.fft.rfft(made[0]))
+    assert spectrum.argmax() == 5 and spectrum[5] == pytest.approx(50, rel=1e-3)  # five whole sines of height 1
+    near = fields.noise(100, 100, NoiseForm("waves", 0.2, bend=1e-6, seed=7))
+    assert np.abs(near - made).max() < 1e-3
+    assert np.abs(fields.noise(100, 100, NoiseForm("waves", 0.2, bend=0.5, seed=7)) - made).max() > 0.2
+
+
 @pytest.mark.parametrize("kind", KINDS)
 def test_what_tiles_goes_on_over_every_border(kind: str) -> None:
     made = run("noise", np.zeros((160, 240), np.float32), kind=kind, size=0.2, tiles=True, bend=0.3, octaves=3)

@@ -15,6 +15,7 @@ from conftest import png_bytes
 from engraver.cli.main import main
 from engraver.core.files.picture import Reading
 from engraver.core.files.read import load
+from engraver.core.numeric import seam
 from engraver.core.project.project_file import save
 from engraver.core.project.recipe_file import save_recipe
 from engraver.core.readiness import shipped
@@ -239,3 +240,19 @@ def test_a_normal_map_goes_beside_the_heights(photo: Path, tmp_path: Path) -> No
     (tmp_path / "b.png").unlink()
     again = engraver("make", photo, "--normals", 5, "-o", tmp_path / "b.png")
     assert again.exit_code == 1 and "--force" in again.stderr and not (tmp_path / "b.png").exists()
+
+
+def test_a_tile_is_made_from_nothing(tmp_path: Path) -> None:
+    out = tmp_path / "joints.png"
+    noise = "noise kind=borders size=48px octaves=2 tiles=yes seed=3"
+    made = engraver("make", "--blank", "256,0", "--step", noise, "--for", "tiling-height", "-o", out)
+    assert made.exit_code == 0, made.output
+    values = load(out.read_bytes(), "joints.png", Reading()).pixels
+    assert values.shape == (256, 256) and 0.4 < float(np.ptp(values)) <= 1
+    assert seam.seam(values).over <= seam.GOOD and seam.seam_down(values).over <= seam.GOOD
+    again = tmp_path / "again.png"
+    engraver("make", "--blank", "256,0%", "--step", noise, "--for", "tiling-height", "-o", again)
+    assert again.read_bytes() == out.read_bytes()  # seeded
+    for words in (("--blank", "10x"), (), (out, "--blank", "256")):
+        wrong = engraver("make", *words, "-o", tmp_path / "no.png")
+        assert wrong.exit_code == 2 and wrong.output.startswith("engraver: ") and not (tmp_path / "no.png").exists()

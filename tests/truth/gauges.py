@@ -219,8 +219,14 @@ def _centre() -> Iterator[Case]:
 
 
 def _size() -> Iterator[Case]:
-    for side, bad in ((256, False), (1024, False), (2048, False), (30, True), (8200, True)):
-        yield f"{side} pixels", np.zeros((side, side)), bad
+    """The destination takes squares of a power of two from 256 to 4096."""
+    for power in range(8, 13):
+        side = 2**power
+        yield f"{side} pixels", np.zeros((side, side), np.float32), False
+        for rows, columns in ((side + 1, side + 1), (side - 1, side - 1), (side, side // 2), (side * 3 // 4,) * 2):
+            yield f"{rows} by {columns}", np.zeros((rows, columns), np.float32), True
+    for side in (1, 16, 30, 64, 128):
+        yield f"{side} pixels", np.zeros((side, side), np.float32), True
 
 
 def _polarity() -> Iterator[Case]:

@@ -16,9 +16,9 @@ from engraver.core.files.names import file_stem, is_there
 from engraver.core.files.read import read_bytes
 from engraver.core.files.write import HOLDS, encode, format_of
 from engraver.core.mesh.capture import Capture
-from engraver.core.params import parse_assignment, parse_value, specs, split_words
+from engraver.core.params import StepZero, parse_assignment, parse_value, specs, split_words
 from engraver.core.project.project_file import open_project
-from engraver.core.raster import Raster
+from engraver.core.raster import Facts, Raster
 from engraver.core.readiness import Destination, Measured
 from engraver.core.readiness.export import Order, delivered, orders_for, refuse_clashes, write_orders
 from engraver.core.readiness.measure import gauges
@@ -26,7 +26,8 @@ from engraver.core.readiness.normals import normal_map_file
 from engraver.core.readiness.trying import Trying
 from engraver.core.recipe import Project, edits
 from engraver.core.recipe.first import READ_AS
-from engraver.core.recipe.models import Recipe, Step, checked_params, new_id
+from engraver.core.recipe.models import Recipe, Source, Step, checked_params, new_id
+from engraver.core.sources.blank import Blank
 from engraver.core.sources.mesh import auto_frame
 from engraver.core.steps import kind_of
 
@@ -63,26 +64,50 @@ def typed_step(text: str, line: Line) -> Step:
         raise as_misuse(error) from error
 
 
+def typed_blank(text: str) -> Blank:
+    """A blank from ``SIDE`` or ``SIDE,GREY``; the grey is a share or per cent. Raises Misuse for anything else."""
+    side, _, grey = text.partition(",")
+    known, nothing = specs(Blank), Blank().side
+    try:
+        values = {"side": parse_value(side, known["side"], Facts(nothing, nothing))}
+        if grey:
+            values["grey"] = parse_value(grey, known["grey"], Facts(nothing, nothing))
+        return Blank(**values)
+    except (BadValue, ValueError) as error:
+        raise Misuse(f"--blank cannot be {text!r}", "", "It is SIDE or SIDE,GREY: --blank 1024,0") from error
+
+
+def _source(picture: Path | None, blank: str | None, sources: SourceStore) -> tuple[Source, StepZero]:
+    """The picture or mesh of INPUT, or an even grey."""
+    if picture is None and blank is None:
+        raise Misuse("There is nothing to make it from", "", "Name a picture or a mesh, or start with --blank SIDE")
+    if picture is not None and blank is not None:
+        raise Misuse("INPUT and --blank both say where it starts", "", "Leave one out")
+    if picture is None:
+        return Source(id=new_id("src"), name="blank", kind=Blank.kind), typed_blank(blank or "")
+    source = sources.add(read_bytes(picture), picture.name)
+    return source, sources.start(source)
+
+
 def _line(
-    picture: Path, recipe: Recipe | None, typed: tuple[str, ...], side: int | None, view: Mapping[str, Any],
-    read_as: str | None = None,
+    picture: Path | None, blank: str | None, recipe: Recipe | None, typed: tuple[str, ...], side: int | None,
+    view: Mapping[str, Any], read_as: str | None = None,
 ) -> tuple[Line, SourceStore]:  # fmt: skip
     sources = SourceStore(limit=0)
-    source = sources.add(read_bytes(picture), picture.name)
-    reading = sources.start(source)
+    source, reading = _source(picture, blank, sources)
     if isinstance(reading, Capture):
         reading, side = typed_capture(source, sources, view, side), None
         auto_frame(source, reading, sources)  # its scale goes down the line
     elif given(view):
         name = next(iter(given(view))).replace("_", "-")
-        raise Misuse(f"--{name} is for meshes", f"{picture.name} is a picture", "Leave it out")
+        raise Misuse(f"--{name} is for meshes", f"{source.name} is a picture", "Leave it out")
     steps: tuple[Step, ...] = recipe.steps if recipe else ()
     if read_as is not None:
         if recipe is not None:
             raise Misuse("--as and --recipe both say the first steps", "", "Leave one out")
         first = sources.first(source, None if read_as == "auto" else read_as, reading)
         known = cast("Mapping[str, str]", READ_AS)
-        click.echo(f"{picture.name}: read as {known.get(first.read_as, first.read_as).lower()}")
+        click.echo(f"{source.name}: read as {known.get(first.read_as, first.read_as).lower()}")
         steps = first.steps
     line = assemble(source, reading, steps, 1, sources)
     for text in typed:
@@ -130,7 +155,8 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
 
 
 @click.command()
-@click.argument("picture", metavar="INPUT", type=click.Path(path_type=Path))
+@click.argument("picture", metavar="[INPUT]", required=False, type=click.Path(path_type=Path))
+@click.option("--blank", metavar="SIDE[,GREY]", help="In place of INPUT: an even grey, to build on from nothing.")
 @click.option("--recipe", help="A recipe file, or one that ships by its name; its steps come first.")
 @click.option("--step", "typed", multiple=True, help="One step: 'ID key=value ...'. May be given several times.")
 @click.option(
@@ -149,10 +175,11 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
 @click.option("--green", type=click.Choice(["up", "down"]), default="up", help="Which way its green points.")
 @mesh_options
 def make(
-    picture: Path, recipe: str | None, typed: tuple[str, ...], read_as: str | None, fix: bool, side: int | None,
-    wanted: tuple[Destination, ...], force: bool, out: Path, normals: float | None, green: str, **view: Any,
+    picture: Path | None, blank: str | None, recipe: str | None, typed: tuple[str, ...], read_as: str | None,
+    fix: bool, side: int | None, wanted: tuple[Destination, ...], force: bool, out: Path, normals: float | None,
+    green: str, **view: Any,
 ) -> None:  # fmt: skip
-    """Make an alpha from a picture or a mesh.
+    """Make an alpha from a picture, a mesh, or from nothing.
 
     Without --recipe and --step only what reading and OUT's format need is done.
     Lengths are fractions, % or px of the full-size plate at that step. Of a mesh --side is
@@ -172,7 +199,7 @@ def make(
         _free(path, force)
     if fix and len(wanted) != 1:
         raise Misuse("--fix needs one destination", "fixes are for what a file is for", "Add --for ID, once")
-    line, sources = _line(picture, named_recipe(recipe) if recipe else None, typed, side, view, read_as)
+    line, sources = _line(picture, blank, named_recipe(recipe) if recipe else None, typed, side, view, read_as)
     if fix:
         line = fixed_told(line, sources, wanted[0])
     raster = Engine(sources).evaluate(line, Request(exact=True)).raster

@@ -130,8 +130,20 @@ def cells(first, end, plane, bend, by, points, which, gain, out):  # type: ignor
 @_kernel
 def waves(first, end, plane, bend, by, phase, gain, out):  # type: ignore[no-untyped-def]
     """Adds waves that run along u."""
-    turn = np.float32(2 * np.pi)
+    turn, half = 2 * np.pi, 0.5
+    if by == 0:  # the sine of a sum: one for each column and each row
+        count = out.shape[1]
+        rise, fall = np.empty(count, np.float32), np.empty(count, np.float32)
+        for x in range(count):
+            angle = turn * (plane[0] * (x + half))
+            rise[x], fall[x] = np.sin(angle), np.cos(angle)
+        for y in range(first, end):
+            angle = turn * (plane[1] * (y + half) + plane[2] + phase)
+            up, along = np.float32(gain * np.sin(angle)), np.float32(gain * np.cos(angle))
+            for x in range(count):
+                out[y, x] += rise[x] * along + fall[x] * up
+        return
     for y in range(first, end):
         for x in range(out.shape[1]):
             u, _ = _place(y, x, plane, bend, by)
-            out[y, x] += gain * np.sin(turn * (u - np.floor(u) + phase))
+            out[y, x] += gain * np.float32(np.sin(turn * (u - np.floor(u) + phase)))
