@@ -53,9 +53,9 @@ def test_smooth_noise_is_perlins() -> None:
 @pytest.mark.parametrize("tiles", [False, True])
 def test_cells_go_by_the_two_nearest_points(tiles: bool) -> None:
     """S. Worley (1996), against SciPy's k-d tree, which knows tori."""
-    side, size, seed = 120, 0.125, 9
+    side, size, seed = 300, 0.05, 9
     u, v = places(side, size)
-    counts = (8, 8) if tiles else (fields.PERIOD, fields.PERIOD)
+    counts = (20, 20) if tiles else (fields.PERIOD, fields.PERIOD)
     jitter = drawn(seed, 0, counts).astype(np.float64)
     grid = np.mgrid[0 : counts[0], 0 : counts[1]]
     points = np.stack([(grid[1] + jitter[0]).ravel(), (grid[0] + jitter[1]).ravel()], axis=1)
