@@ -17,7 +17,7 @@ SEGMENTS = 8
 # Rows are judged by so many of their pixels.
 SAMPLES = 600
 # A line is so much further from the rows beside it than rows of this picture usually are from each other.
-STANDS_OUT = 5.0
+STANDS_OUT = 2.5
 # It is seen in so many of a row's pixels and pieces, on both sides.
 OF_PIXELS, OF_PIECES = 0.75, 0.6
 # Rows of its surroundings on either side.
