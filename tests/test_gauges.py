@@ -216,3 +216,18 @@ def test_the_step_of_stairs_is_the_factor_of_enlarging(factor: int) -> None:
     assert found.step == pytest.approx(factor, abs=0.03) and found.strength > 0.24
     assert stairs((band_limited(360, 360, 0.01, 5) > 0.5).astype(np.float32)).strength < 0.24
     assert stairs(np.zeros((100, 100), np.float32)) == stairs(np.ones((8, 8), np.float32)) == Stairs(0.0, 0.0)
+
+
+def test_the_range_is_that_of_all_but_a_few_lone_pixels() -> None:
+    """Against a plain sort, on sides that part into blocks and on such that do not."""
+    rng = np.random.default_rng(6)
+    for side in (64, 77, 256):
+        values = (rng.random((side, side)) * 0.6 + 0.1).astype(np.float32)
+        values[rng.integers(0, side, 3), rng.integers(0, side, 3)] = 1.0
+        gauge = one(values, "range", "sculpt-stamp")
+        assert gauge.numbers["highest"] == pytest.approx(float(np.sort(values, axis=None)[-4]), abs=1e-6)
+        assert gauge.numbers["lowest"] == pytest.approx(float(np.sort(values, axis=None)[3]), abs=1e-6)
+        values[: side // 2] = 0  # ground, which is not counted
+        gauge = one(values, "range", "sculpt-stamp")
+        assert gauge.numbers["lowest"] == pytest.approx(float(np.sort(values[side // 2 :], axis=None)[3]), abs=1e-6)
+        assert not gauge.value.startswith("-")

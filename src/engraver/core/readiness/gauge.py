@@ -102,7 +102,10 @@ class Measured:
         if not relief or high - low <= LEVEL:
             return self.reach
         few = round(max(_LONE, 1e-5 * relief))
-        return -_highest_but(cv2.subtract(np.zeros(1), self.height), few), _highest_but(self.height, few)
+        below = cv2.subtract(np.zeros(1), self.height)
+        if low >= -LEVEL and relief < self.height.size:  # ground is the lowest, and is not counted
+            below[below >= -LEVEL] = -np.inf
+        return 0.0 - _highest_but(below, few), _highest_but(self.height, few)
 
     def share(self, low: float, high: float) -> float:
         """Share 0..1 of the plate whose height lies between two levels, both included."""
