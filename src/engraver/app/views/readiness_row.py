@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from engraver.core.files.names import file_stem
@@ -40,13 +40,15 @@ class GaugeView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setMaximumWidth(ui.px(120))
         self.setFixedHeight(ui.px(52))
         self.show_gauge(gauge)
 
     def show_gauge(self, gauge: Gauge) -> None:
         self.gauge, self.pale = gauge, False
-        self.setMinimumWidth(self.ui.px(WITH_FIX if gauge.fix else NARROW))
+        value = QFontMetrics(self.ui.font(13, 600)).horizontalAdvance(gauge.value) + 2 * self.ui.px(4)
+        least = max(self.ui.px(WITH_FIX if gauge.fix else NARROW), value)
+        self.setMinimumWidth(least)
+        self.setMaximumWidth(max(self.ui.px(120), least))
         words = "look at this" if gauge.verdict == "look" else {v: text for v, text, _ in VERDICTS}[gauge.verdict]
         self.setToolTip(f"{gauge.says}\n{gauge.why}")
         self.setAccessibleName(f"{gauge.name}: {gauge.value}, {words}")
