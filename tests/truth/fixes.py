@@ -8,12 +8,13 @@ from itertools import product
 
 from conftest import png_bytes
 from engraver.core.engine import Engine, SourceStore
+from engraver.core.readiness import shipped
 from engraver.core.readiness.destinations import destination
 from engraver.core.readiness.trying import MOST_PRESSES, Trying
 from engraver.core.recipe import Project, edits
 from engraver.core.recipe.first import READ_AS
 from truth.fact import Fact
-from truth.pictures import colour
+from truth.pictures import PHOTOS, colour
 
 # Mending a fault may leave something else worth a look.
 RANK = {"good": 1, "unsure": 1, "look": 1, "fault": 2}
@@ -22,10 +23,11 @@ SEVERAL = ("crop",)
 
 
 def facts(quick: bool) -> Iterator[Fact]:
-    pictures = ("gravel",) if quick else ("gravel", "page", "retina")
+    """Every kind for every destination, each on another of the open pictures; all of them come up several times."""
     kinds = ("surface", "plain") if quick else tuple(READ_AS)
-    places = ("tiling-height",) if quick else ("sculpt-stamp", "sculpt-stamp-mid", "tiling-height")
-    for name, kind, to in product(pictures, kinds, places):
+    places = ("tiling-height",) if quick else tuple(shipped())
+    for n, (kind, to) in enumerate(product(kinds, places)):
+        name = "gravel" if quick else PHOTOS[n % len(PHOTOS)]
         store = SourceStore()
         source = store.add(png_bytes(colour(name)), f"{name}.png")
         first = store.first(source, kind)
