@@ -4,14 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QDialog
 from scipy import spatial
 
+from conftest import LEFT, settle
+from engraver.app.views.sheets import AddStep
+from engraver.app.window import Window
 from engraver.core.engine import Request
 from engraver.core.numeric import fields
 from engraver.core.numeric.fields import NoiseForm
 from engraver.core.raster import Raster
 from engraver.core.recipe import Step
 from lines import line_of, run
+from test_window import in_dialog
 
 KINDS = ("smooth", "ridged", "billowed", "cells", "borders", "second", "waves")
 
@@ -151,3 +158,20 @@ def test_a_blank_becomes_a_tile_of_noise_that_is_kept_at_any_side() -> None:
     small = engine.evaluate(line, Request(side=128)).raster.pixels
     assert np.abs(full.reshape(128, 4, 128, 4).mean(axis=(1, 3)) - small).max() < 0.02
     assert 0.1 < full.min() < 0.4 and 0.6 < full.max() < 0.95
+
+
+def test_typing_the_exact_name_takes_that_step(window: Window) -> None:
+    """*Noise*, not *Denoise*, which stands before it in the list."""
+    window.studio.add_blank()
+    settle(window)
+    for word, kind in (("noise", "noise"), ("grad", "gradient"), ("terrace", "terrace"), ("Levels", "levels")):
+        in_dialog(AddStep, lambda sheet, word=word: _typed(sheet, word))  # type: ignore[misc]
+        QTest.mouseClick(window.bench.line.add, LEFT)
+        settle(window)
+        assert next(s.kind for s in window.studio.steps if s.uid == window.studio.step_uid) == kind
+
+
+def _typed(sheet: QDialog, word: str) -> None:
+    assert isinstance(sheet, AddStep)
+    QTest.keyClicks(sheet.field, word)
+    QTest.keyClick(sheet.field, Qt.Key.Key_Return)

@@ -33,6 +33,11 @@ from ..ui import Ui, named
 KEY = Qt.ItemDataRole.UserRole + 1
 
 
+def _name(item: QListWidgetItem) -> str:
+    """What an entry is called, without its group and its help."""
+    return item.text().split("\n")[0].rpartition("· ")[2].strip().lower()
+
+
 class SearchSheet(QDialog):
     """A field and a list: type to narrow, arrows to choose, Enter to take."""
 
@@ -76,8 +81,10 @@ class SearchSheet(QDialog):
         for item in self.entries(self.field.text()):
             self.list.addItem(item)
         places = [n for n in range(self.list.count()) if self.list.item(n).flags() & Qt.ItemFlag.ItemIsSelectable]
-        if places:
-            self.list.setCurrentRow(places[0])
+        if places:  # the exact name first, then what begins with it
+            typed = self.field.text().strip().lower()
+            names = {n: _name(self.list.item(n)) for n in places}
+            self.list.setCurrentRow(min(places, key=lambda n: (names[n] != typed, not names[n].startswith(typed))))
         self.nothing.setVisible(not places)
 
     def entries(self, text: str) -> list[QListWidgetItem]:
