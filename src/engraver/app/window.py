@@ -152,9 +152,7 @@ class Window(QMainWindow):
     @property
     def face(self) -> Face:
         """What fills the window; where it is still in the making, it is finished first."""
-        if not self._in_the_making:
-            while self._make_piece():
-                pass
+        self._finish_making()
         assert self._face is not None
         return self._face
 
@@ -203,7 +201,7 @@ class Window(QMainWindow):
         """Another look or text size, once the press that asked for it has ended."""
         self.prefs = prefs
         self._keep_prefs()
-        assert self.face is not None  # what is still in the making is finished
+        self._finish_making()
         self._pieces = self._rebuild()
         self._rebuilding.start()
 
@@ -211,11 +209,19 @@ class Window(QMainWindow):
         if self._make_piece():
             self._rebuilding.start()
 
+    def _finish_making(self) -> None:
+        """All that is left at once: somebody needs it now."""
+        if not self._in_the_making:
+            while self._make_piece():
+                pass
+
     def _make_piece(self) -> bool:
         """Whether there was one left."""
         self._in_the_making = True
-        more = next(self._pieces, self) is not self
-        self._in_the_making = False
+        try:
+            more = next(self._pieces, self) is not self
+        finally:
+            self._in_the_making = False
         if not more:
             self._rebuilding.stop()
         return more

@@ -79,11 +79,19 @@ def _take(
     right[rows[~free]] -= weights[~free] * known[~free]
 
 
+def _ratio(mask: Mask) -> float:
+    """How small a picture must be for its hole to be about :data:`ACROSS` pixels wide; 1 at most."""
+    return min(1.0, ACROSS / patch.size(mask))
+
+
+def _size(shape: tuple[int, ...], ratio: float) -> tuple[int, int]:
+    """Width and height of a picture reduced so."""
+    return max(3, round(shape[1] * ratio)), max(3, round(shape[0] * ratio))
+
+
 def _reduced(values: Pixels, mask: Mask) -> tuple[Pixels, Mask]:
     """So small that the hole is about :data:`ACROSS` pixels wide; what lies in the hole counts for nothing."""
-    height, width = mask.shape
-    ratio = min(1.0, ACROSS / patch.size(mask))
-    size = (max(3, round(width * ratio)), max(3, round(height * ratio)))
+    size = _size(mask.shape, _ratio(mask))
     there = cv2.resize((~mask).astype(np.float32), size, interpolation=cv2.INTER_AREA)
     small = cv2.resize(np.where(mask, np.float32(0), values), size, interpolation=cv2.INTER_AREA)
     return small / np.maximum(there, np.float32(1e-6)), there < 0.5
@@ -95,8 +103,7 @@ def smooth(values: Pixels, mask: Mask) -> Pixels:
     if not hole.any():
         return harmonic.fill(values, mask)
     plate = thin_plate(small, hole)
-    height, width = mask.shape
-    large: Pixels = cv2.resize(plate, (width, height), interpolation=cv2.INTER_CUBIC)
+    large: Pixels = cv2.resize(plate, mask.shape[::-1], interpolation=cv2.INTER_CUBIC)
     return large
 
 
@@ -133,8 +140,7 @@ def with_grain(
     """
     if not mask.any():
         return values
-    top, bottom, left, right = patch.window(mask, 3 * patch.size(mask))
-    near = (slice(max(0, top), min(mask.shape[0], bottom)), slice(max(0, left), min(mask.shape[1], right)))
+    near = patch.near(mask, 3 * patch.size(mask))
     here, hole = values[near], np.ascontiguousarray(mask[near])
     rows, columns = np.arange(near[0].start, near[0].stop), np.arange(near[1].start, near[1].stop)
     piece = patch.piece(values, rows, columns, shift, wrap)
@@ -147,14 +153,12 @@ def with_grain(
 
 def smooth_like(piece: Pixels, mask: Mask) -> Pixels:
     """A piece reduced as a hole would be, and enlarged again."""
-    height, width = mask.shape
-    ratio = min(1.0, ACROSS / patch.size(mask))
+    ratio = _ratio(mask)
     if ratio == 1:
         blurred: Pixels = cv2.GaussianBlur(piece, (0, 0), 1.0, borderType=cv2.BORDER_REFLECT)
         return blurred
-    size = (max(3, round(width * ratio)), max(3, round(height * ratio)))
-    small = cv2.resize(piece, size, interpolation=cv2.INTER_AREA)
-    large: Pixels = cv2.resize(small, (width, height), interpolation=cv2.INTER_CUBIC)
+    small = cv2.resize(piece, _size(mask.shape, ratio), interpolation=cv2.INTER_AREA)
+    large: Pixels = cv2.resize(small, mask.shape[::-1], interpolation=cv2.INTER_CUBIC)
     return large
 
 
@@ -195,12 +199,8 @@ def nearest(values: Pixels, mask: Mask, blocked: Mask, shift: tuple[float, float
 
 def _near(values: Pixels, mask: Mask, blocked: Mask) -> tuple[Pixels, Mask, Mask, float]:
     """The surroundings of a hole, so small that it is about :data:`ACROSS` pixels wide, and how small."""
-    across = patch.size(mask)
-    top, bottom, left, right = patch.window(mask, AROUND * across)
-    near = (slice(max(0, top), min(mask.shape[0], bottom)), slice(max(0, left), min(mask.shape[1], right)))
-    ratio = min(1.0, ACROSS / across)
-    rows, columns = values[near].shape
-    size = (max(3, round(columns * ratio)), max(3, round(rows * ratio)))
+    near, ratio = patch.near(mask, AROUND * patch.size(mask)), _ratio(mask)
+    size = _size(values[near].shape, ratio)
     small = cv2.resize(np.ascontiguousarray(values[near]), size, interpolation=cv2.INTER_AREA)
     hole, other = (
         cv2.resize(np.ascontiguousarray(m[near]).astype(np.float32), size, interpolation=cv2.INTER_AREA) > share

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from ..errors import Watch, unwatched
 from ..raster import Pixels
+from . import tone
 
 # Neighbours further apart than this many steps belong to an edge: nothing is smoothed across.
 CUT = 2.5
@@ -104,9 +105,7 @@ def _terraced(values: Pixels, step: float) -> Pixels:
     count[1:-1] += 1
     wide = (_AROUND, _AROUND)
     share = cv2.blur(small, wide) / np.maximum(cv2.blur(count, wide), np.float32(1e-6))
-    t = np.clip((share - _TEXTURE) / (_TERRACES - _TEXTURE), 0, 1)
-    risen: Pixels = t * t * (3 - 2 * t)
-    return risen
+    return tone.smoothstep((share - _TEXTURE) / (_TERRACES - _TEXTURE))
 
 
 def quantum(values: Pixels, step: float) -> float:

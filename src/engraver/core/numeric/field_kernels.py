@@ -26,71 +26,61 @@ def _place(y, x, plane, bend, by):  # type: ignore[no-untyped-def]
 
 
 @_kernel
+def _eased(f):  # type: ignore[no-untyped-def]
+    """6t^5 - 15t^4 + 10t^3."""
+    return f * f * f * (f * (f * np.float32(6) - np.float32(15)) + np.float32(10))
+
+
+@_kernel
+def _between(slopes, i, k, j, m, fu, fv, s, t, form):  # type: ignore[no-untyped-def]
+    """Gradient noise in the cell of columns i, k and rows j, m, at shares fu, fv, eased s, t, in its form."""
+    one = np.float32(1)
+    gu, gv = fu - one, fv - one
+    a = slopes[0, j, i] * fu + slopes[1, j, i] * fv
+    b = slopes[0, j, k] * gu + slopes[1, j, k] * fv
+    c = slopes[0, m, i] * fu + slopes[1, m, i] * gv
+    d = slopes[0, m, k] * gu + slopes[1, m, k] * gv
+    upper, lower = a + s * (b - a), c + s * (d - c)
+    n = np.float32(1.4142135) * (upper + t * (lower - upper))
+    if form == 1:
+        n = np.float32(2) * abs(n) - one
+    elif form == 2:
+        n = one - abs(n)
+        n = np.float32(2) * n * n - one
+    return n
+
+
+@_kernel
 def gradient(first, end, plane, bend, by, slopes, form, gain, out):  # type: ignore[no-untyped-def]
     """Adds gradient noise to rows; ``form`` 0 as it is, 1 its size, 2 what is left of its size, squared."""
     tall, wide = slopes.shape[1], slopes.shape[2]
-    one, six, ten, fifteen = np.float32(1), np.float32(6), np.float32(10), np.float32(15)
-    scale = np.float32(1.4142135)
     for y in range(first, end):
         for x in range(out.shape[1]):
             u, v = _place(y, x, plane, bend, by)
             i, j = int(np.floor(u)), int(np.floor(v))
             fu, fv = np.float32(u - i), np.float32(v - j)
-            i, j = i % wide, j % tall
-            k, m = i + 1, j + 1
-            k, m = (0 if k == wide else k), (0 if m == tall else m)
-            a = slopes[0, j, i] * fu + slopes[1, j, i] * fv
-            b = slopes[0, j, k] * (fu - one) + slopes[1, j, k] * fv
-            c = slopes[0, m, i] * fu + slopes[1, m, i] * (fv - one)
-            d = slopes[0, m, k] * (fu - one) + slopes[1, m, k] * (fv - one)
-            s = fu * fu * fu * (fu * (fu * six - fifteen) + ten)
-            t = fv * fv * fv * (fv * (fv * six - fifteen) + ten)
-            upper, lower = a + s * (b - a), c + s * (d - c)
-            n = scale * (upper + t * (lower - upper))
-            if form == 1:
-                n = np.float32(2) * abs(n) - one
-            elif form == 2:
-                n = one - abs(n)
-                n = np.float32(2) * n * n - one
-            out[y, x] += gain * n
+            i, j, k, m = i % wide, j % tall, (i + 1) % wide, (j + 1) % tall
+            out[y, x] += gain * _between(slopes, i, k, j, m, fu, fv, _eased(fu), _eased(fv), form)
 
 
 @_kernel
 def gradient_straight(first, end, plane, slopes, form, gain, out):  # type: ignore[no-untyped-def]
     """As :func:`gradient`, where rows and columns run along those of the cells: each column is placed once."""
-    tall, wide = slopes.shape[1], slopes.shape[2]
-    one, six, ten, fifteen = np.float32(1), np.float32(6), np.float32(10), np.float32(15)
-    scale, count = np.float32(1.4142135), out.shape[1]
+    tall, wide, count = slopes.shape[1], slopes.shape[2], out.shape[1]
     left, right = np.empty(count, np.int64), np.empty(count, np.int64)
     near, eased = np.empty(count, np.float32), np.empty(count, np.float32)
     for x in range(count):
         u = plane[0] * (x + np.float32(0.5)) + plane[2]
         i = int(np.floor(u))
-        f = np.float32(u - i)
-        left[x], right[x], near[x] = i % wide, (i + 1) % wide, f
-        eased[x] = f * f * f * (f * (f * six - fifteen) + ten)
+        left[x], right[x], near[x] = i % wide, (i + 1) % wide, np.float32(u - i)
+        eased[x] = _eased(near[x])
     for y in range(first, end):
         v = plane[4] * (y + np.float32(0.5)) + plane[5]
         j = int(np.floor(v))
         fv = np.float32(v - j)
-        j, m = j % tall, (j + 1) % tall
-        t = fv * fv * fv * (fv * (fv * six - fifteen) + ten)
-        gv = fv - one
+        j, m, t = j % tall, (j + 1) % tall, _eased(fv)
         for x in range(count):
-            i, k, fu, s = left[x], right[x], near[x], eased[x]
-            gu = fu - one
-            a = slopes[0, j, i] * fu + slopes[1, j, i] * fv
-            b = slopes[0, j, k] * gu + slopes[1, j, k] * fv
-            c = slopes[0, m, i] * fu + slopes[1, m, i] * gv
-            d = slopes[0, m, k] * gu + slopes[1, m, k] * gv
-            upper, lower = a + s * (b - a), c + s * (d - c)
-            n = scale * (upper + t * (lower - upper))
-            if form == 1:
-                n = np.float32(2) * abs(n) - one
-            elif form == 2:
-                n = one - abs(n)
-                n = np.float32(2) * n * n - one
-            out[y, x] += gain * n
+            out[y, x] += gain * _between(slopes, left[x], right[x], j, m, near[x], fv, eased[x], t, form)
 
 
 @_kernel

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -58,22 +58,23 @@ def noise(height: int, width: int, form: NoiseForm, wrap: Wrap = (False, False),
     wrap : (bool, bool)
         Along which axes it goes on over the border, exactly: a whole number of features then fits,
         and none can be turned.
+
+    Raises
+    ------
+    Cancelled
+        When nobody waits any more.
     """
     out: Pixels = np.zeros((height, width), np.float32)
     bend = np.zeros((2, 1, 1), np.float32)
     if form.bend > 0:
-        other = NoiseForm("smooth", form.size, 2, 0.5, form.stretch, form.turn)
-        planes = [noise(height, width, _reseeded(other, form.seed + 7919 * (n + 1)), wrap) for n in range(2)]
-        bend = np.stack(planes)
+        other = replace(form, kind="smooth", octaves=2, gain=0.5, bend=0.0)
+        seeds = (form.seed + 7919, form.seed + 2 * 7919)
+        bend = np.stack([noise(height, width, replace(other, seed=seed), wrap) for seed in seeds])
     total = sum(form.gain**n for n in range(form.octaves))
     for octave in range(form.octaves):
         check()
         _add(out, form, octave, wrap, bend, np.float32(form.gain**octave / total))
     return out
-
-
-def _reseeded(form: NoiseForm, seed: int) -> NoiseForm:
-    return NoiseForm(form.kind, form.size, form.octaves, form.gain, form.stretch, form.turn, form.bend, seed)
 
 
 def _add(out: Pixels, form: NoiseForm, octave: int, wrap: Wrap, bend: Pixels, gain: np.float32) -> None:
@@ -116,11 +117,9 @@ def _plane(
             nx = float(min(PERIOD, max(1, round(nx))))
         if wrap[1]:
             ny = float(min(PERIOD, max(1, round(ny))))
-        if form.kind == "waves" and octave % 2:
-            ny = float(min(PERIOD, max(1, round(ny)))) if wrap[1] else ny
-            plane = np.array([nx / width, ny / height, 0, 0, ny / height, 0], np.float32)
-        else:
-            plane = np.array([nx / width, 0, 0, 0, ny / height, 0], np.float32)
+        # Waves that may not turn run along and across by turns.
+        slant = ny / height if form.kind == "waves" and octave % 2 else 0.0
+        plane = np.array([nx / width, slant, 0, 0, ny / height, 0], np.float32)
         counts = int(ny) if wrap[1] else PERIOD, int(nx) if wrap[0] else PERIOD
         return plane, counts
     turn = form.turn + (_GOLDEN * octave if form.kind == "waves" else 0.0)

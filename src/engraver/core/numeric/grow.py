@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..errors import Watch, unwatched
 from ..raster import Pixels
+from . import tone
 from .blur import gaussian
 from .seamless import closed_path, least_path
 
@@ -331,6 +332,4 @@ def _parted(error: Pixels, *, closed: bool = False) -> Pixels:
     room = min(width // 2 - 1, round(soft / 2)) if width > 4 else 0  # both ends of the blend lie in the strip
     inside = np.ascontiguousarray(smooth[:, room : width - room])
     path = (closed_path(inside) if closed else least_path(inside)) + room
-    t = np.clip((np.arange(width)[None] - path[:, None]) / soft + 0.5, 0, 1)
-    after: Pixels = (t * t * (3 - 2 * t)).astype(np.float32)
-    return after
+    return tone.smoothstep((np.arange(width)[None] - path[:, None]) / soft + 0.5)

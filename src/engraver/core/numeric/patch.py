@@ -32,6 +32,12 @@ def window(mask: Mask, margin: int) -> tuple[int, int, int, int]:
     return int(rows[0]) - margin, int(rows[-1]) + margin + 1, int(columns[0]) - margin, int(columns[-1]) + margin + 1
 
 
+def near(mask: Mask, margin: int) -> tuple[slice, slice]:
+    """Rows and columns of what is True, grown by a margin in pixels, within the picture."""
+    top, bottom, left, right = window(mask, margin)
+    return slice(max(0, top), min(mask.shape[0], bottom)), slice(max(0, left), min(mask.shape[1], right))
+
+
 def size(mask: Mask) -> int:
     """The longer side of what is True, in pixels."""
     top, bottom, left, right = window(mask, 0)
@@ -53,12 +59,17 @@ def grain_kept(values: Pixels, mask: Mask, blocked: Mask, shift: tuple[float, fl
 
     Grain is what is finer than about 2 pixels (the spread of the picture less its Gaussian blur
     of 1.5); where there is none around, none is lacking.
+
+    Parameters
+    ----------
+    values : float32 (H, W)
+    mask, blocked : bool (H, W)
+        The blemish, and what else is none of its surroundings.
+    shift : (float, float) or None
+        From a pixel to the one it takes, in pixels.
     """
-    height, width = mask.shape
-    top, bottom, left, right = window(mask, max(6, size(mask) // 2))
-    near = (slice(max(0, top), min(height, bottom)), slice(max(0, left), min(width, right)))
-    around = ~blocked[near] & ~mask[near]
-    fine = _fine(values[near])[around]
+    place = near(mask, max(6, size(mask) // 2))
+    fine = _fine(values[place])[~blocked[place] & ~mask[place]]
     spread = float(fine.std()) if fine.size else 0.0
     if spread < 1e-4:
         return 1.0
@@ -67,8 +78,7 @@ def grain_kept(values: Pixels, mask: Mask, blocked: Mask, shift: tuple[float, fl
     there = moved(mask, shift)
     if not there.any():
         return 1.0
-    top, bottom, left, right = window(there, 0)
-    box = (slice(top, bottom), slice(left, right))
+    box = near(there, 0)
     return float(_fine(values[box])[there[box]].std()) / spread
 
 

@@ -12,6 +12,7 @@ from . import tone
 # Pixels whose neighbours lie within half a level of 16 bits lie on a plateau.
 _SAME = 0.6 / 65535
 _BINS = 256
+# Of a plate of eight such bands and more every other band of so many rows is looked at.
 _BAND = 128
 # A level at which the relief piles up holds so many times more plateau than the levels round about, and at
 # least this share of the relief.
@@ -26,10 +27,9 @@ _ARRIVES = 0.35
 _ROUND_ABOUT = 0.04
 
 
-def _piles_up(height: Pixels, low: float, high: float, relief: NDArray[np.bool_], count: int) -> bool:
+def _piles_up(height: Pixels, relief: NDArray[np.bool_], count: int) -> bool:
     """Whether any tone holds more pixels than those round it do: else there is no plateau to look for."""
-    end = float(np.nextafter(np.float32(high), np.float32(np.inf)))
-    counts = tone.histogram(height, _BINS, low, end, relief.view(np.uint8))
+    counts, _, _ = tone.own_histogram(height, _BINS, relief.view(np.uint8))
     around = np.sort(np.lib.stride_tricks.sliding_window_view(np.pad(counts, 4, mode="reflect"), 9), axis=1)[:, 4]
     return bool((counts - around).max() > 0.5 * _LEAST * count)
 
@@ -66,7 +66,7 @@ def cut_flat(height: Pixels, ground: float) -> tuple[float, float]:
     if count == 0 or min(height.shape) < 3:
         return 0.0, 0.0
     low, high, _, _ = cv2.minMaxLoc(height, relief.view(np.uint8))
-    if high - low < 1e-5 or not _piles_up(height, low, high, relief, count):
+    if high - low < 1e-5 or not _piles_up(height, relief, count):
         return 0.0, 0.0
     kernel = np.ones((3, 3), np.uint8)
     flat = (cv2.dilate(height, kernel) - cv2.erode(height, kernel) <= _SAME) & relief

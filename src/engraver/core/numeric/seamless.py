@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels, Wrap
+from . import tone
 from .blur import gaussian
 
 # Half width of the blend along a cut, as a share of the overlap.
@@ -104,8 +105,7 @@ def _bent(values: Pixels, overlap: int, *, closed: bool) -> Pixels:
         for turn in (-rows, rows):
             near = near + np.exp(-0.5 * ((y[:, None] - middles[None] + turn) / (0.5 * tall)) ** 2)
     bent = (near @ (found[:, :2] * weight)) / (near @ weight)
-    t = np.clip((np.arange(columns) - columns / 4) / max(1.0, columns - overlap - columns / 4), 0, 1)
-    ramp = (t * t * (3 - 2 * t)).astype(np.float32)
+    ramp = tone.smoothstep((np.arange(columns) - columns / 4) / max(1.0, columns - overlap - columns / 4))
     map_x = np.arange(columns, dtype=np.float32)[None] + ramp[None] * bent[:, :1].astype(np.float32)
     map_y = y.astype(np.float32)[:, None] + ramp[None] * bent[:, 1:].astype(np.float32)
     reach = int(np.ceil(np.abs(bent).max())) + 3
@@ -127,9 +127,7 @@ def _joined(values: Pixels, overlap: int, blend: Pixels) -> Pixels:
 
 def _ramp(overlap: int) -> Pixels:
     """0 to 1 over the overlap, smoothly."""
-    t = (np.arange(overlap, dtype=np.float32) + np.float32(0.5)) / np.float32(overlap)
-    risen: Pixels = t * t * (3 - 2 * t)
-    return risen
+    return tone.smoothstep((np.arange(overlap, dtype=np.float32) + np.float32(0.5)) / np.float32(overlap))
 
 
 def _passing(left: Pixels, right: Pixels, overlap: int) -> tuple[Pixels, list[Pixels]]:

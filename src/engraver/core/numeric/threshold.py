@@ -36,8 +36,7 @@ def otsu(values: Pixels, mask: NDArray[np.uint8] | None = None) -> float:
     lo, hi = float(some.min()), float(some.max())
     if hi - lo < 1e-9:
         return lo
-    counts = tone.histogram(values, BINS, lo, float(np.nextafter(np.float32(hi), np.float32(np.inf))), mask)
-    counts = counts.astype(np.float64)
+    counts = tone.own_histogram(values, BINS, mask)[0].astype(np.float64)
     middles = lo + (np.arange(BINS) + 0.5) * (hi - lo) / BINS
     below, above = np.cumsum(counts), np.cumsum(counts[::-1])[::-1]
     mean_below = np.cumsum(counts * middles) / np.maximum(below, 1e-12)

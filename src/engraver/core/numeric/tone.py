@@ -62,6 +62,23 @@ def histogram(values: Pixels, bins: int, lo: float, hi: float, mask: NDArray[np.
     return fine
 
 
+def own_histogram(values: Pixels, bins: int, mask: NDArray[np.uint8] | None = None) -> tuple[Pixels, float, float]:
+    """Counts of (H, W) values in equal bins from their lowest to their highest, and the ends of the bins.
+
+    The upper bound of a histogram is exclusive: it lies one float32 above the highest value.
+    """
+    low, high, _, _ = cv2.minMaxLoc(values, mask)
+    end = float(np.nextafter(np.float32(high), np.float32(np.inf)))
+    return histogram(values, bins, float(low), end, mask), float(low), end
+
+
+def smoothstep(t: NDArray[np.floating]) -> Pixels:
+    """0 below 0, 1 above 1, and 3t^2 - 2t^3 between, any shape: level at both ends."""
+    within = np.clip(t, 0, 1)
+    risen: Pixels = (within * within * (3 - 2 * within)).astype(np.float32, copy=False)
+    return risen
+
+
 def percentiles(values: Pixels, wanted: tuple[float, ...], mask: NDArray[np.uint8] | None = None) -> list[float]:
     """Percentiles (0..100) of an (H, W) array through a histogram of 65,536 bins.
 
@@ -85,9 +102,8 @@ def percentiles(values: Pixels, wanted: tuple[float, ...], mask: NDArray[np.uint
     lo, hi, _, _ = cv2.minMaxLoc(values, mask)
     if hi <= lo:
         return [float(lo)] * len(wanted)
-    # The upper bound of OpenCV's histogram is exclusive: the highest value needs a last bin.
-    top = float(np.nextafter(np.float32(hi), np.float32(np.inf)))
-    counts = histogram(values, HISTOGRAM_BINS, lo, top, mask).astype(np.float64)
+    counts, _, top = own_histogram(values, HISTOGRAM_BINS, mask)
+    counts = counts.astype(np.float64)
     edges = np.linspace(lo, top, HISTOGRAM_BINS + 1)
     upto = np.cumsum(counts)
     middles = (edges[:-1] + edges[1:]) / 2

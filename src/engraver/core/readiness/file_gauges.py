@@ -65,7 +65,7 @@ def range_gauge(m: Measured) -> Gauge:
 def clipping_gauge(m: Measured) -> Gauge:
     """Share of the relief beyond an end, or cut flat below it; a top that is meant to be flat is not counted."""
     # Half a pixel, so that a plate that is all ground does not divide by nothing.
-    relief = max(1 - m.share(-LEVEL, LEVEL), 0.5 / m.height.size)
+    relief = max(m.relief, 0.5) / m.height.size
     lower, upper = plateau.cut_flat(m.height, LEVEL)
     low, high = m.reach
     deep = -1 - LEVEL if m.destination.zero == "mid" else -DEEP
@@ -122,6 +122,11 @@ def light_share(form: Pixels) -> float:
 
     Near 0 what is high is thin lines between wide low parts: joints that should perhaps be cut.
     A flat form, or one too small to tell, is 0.5.
+
+    Parameters
+    ----------
+    form : float32 (H, W)
+        Heights, 0 on the surface; a side of a few hundred pixels is enough.
     """
     shorter = min(form.shape)
     inside = blur.gaussian((np.abs(form) > 0.004).astype(np.float32), 0.02 * shorter) > 0.9

@@ -98,7 +98,7 @@ class Measured:
     def bulk(self) -> tuple[float, float]:
         """The lowest and the highest height, but for a few lone pixels."""
         low, high = self.reach
-        relief = self.height.size - cv2.countNonZero(cv2.inRange(self.height, (-LEVEL,), (LEVEL,)))
+        relief = self.relief
         if not relief or high - low <= LEVEL:
             return self.reach
         few = round(max(_LONE, 1e-5 * relief))
@@ -106,6 +106,11 @@ class Measured:
         if low >= -LEVEL and relief < self.height.size:  # ground is the lowest, and is not counted
             below[below >= -LEVEL] = -np.inf
         return 0.0 - _highest_but(below, few), _highest_but(self.height, few)
+
+    @cached_property
+    def relief(self) -> int:
+        """How many pixels lie off the surface."""
+        return self.height.size - cv2.countNonZero(cv2.inRange(self.height, (-LEVEL,), (LEVEL,)))
 
     def share(self, low: float, high: float) -> float:
         """Share 0..1 of the plate whose height lies between two levels, both included."""

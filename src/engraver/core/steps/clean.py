@@ -93,13 +93,17 @@ def _angle(params: Lines, context: StepContext) -> float:
     return fixed[params.direction] if params.direction in fixed else context.autos.get("angle", 0.0)
 
 
+def _ways(params: Lines) -> tuple[bool, ...]:
+    """Whether bright lines, dark ones or both are meant."""
+    return tuple(bright for word, bright in (("dark", False), ("bright", True)) if params.which in (word, "both"))
+
+
 def _through(raster: Raster, params: Lines, context: StepContext) -> list[tuple[bool, Pixels]]:
     width = params.width / raster.source_per_pixel
     angle, grey = _angle(params, context), tone.luma(raster.pixels)
     return [
         (bright, lines.transmission(grey, angle, width, bright=bright, limit=params.contrast))
-        for word, bright in (("dark", False), ("bright", True))
-        if params.which in (word, "both")
+        for bright in _ways(params)
     ]
 
 
@@ -119,10 +123,9 @@ def _lines(raster: Raster, params: Lines, context: StepContext) -> Raster:
 
 
 def _lines_measured(raster: Raster, params: Lines, context: StepContext) -> dict[str, float]:
-    ways = tuple(bright for word, bright in (("dark", False), ("bright", True)) if params.which in (word, "both"))
     width = params.width / raster.source_per_pixel
     grey = tone.luma(_whole(raster).pixels)
-    return {"angle": lines.direction(grey, width, bright=ways, limit=params.contrast)}
+    return {"angle": lines.direction(grey, width, bright=_ways(params), limit=params.contrast)}
 
 
 def _lines_shown(raster: Raster, params: Lines, context: StepContext) -> Raster:
