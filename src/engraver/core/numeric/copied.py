@@ -12,7 +12,7 @@ from . import resample
 from .blur import gaussian
 
 _SIDE = 512
-_PEAKS, _NEAR = 12, 16.0
+_PEAKS, _NEAR = 8, 16.0
 # Places look the same from this correlation of their fine detail on, in a window so wide.
 _SAME, _WINDOW, _FINE = 0.96, 21, 5.0
 _LEAST = 0.006
