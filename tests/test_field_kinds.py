@@ -8,6 +8,7 @@ import pytest
 
 from engraver.core.errors import BadValue
 from engraver.core.params import FieldSpec, Params, parse_value, shown_value, specs, typed_value
+from engraver.core.params.kinds.by_hand import parse_json
 from engraver.core.raster import Facts
 from engraver.core.sources import READINGS
 from engraver.core.steps import KINDS
@@ -20,7 +21,7 @@ FIELDS: list[tuple[str, type[Params], str, FieldSpec]] = [
 ]
 NUMBERS = [f for f in FIELDS if f[3].kind.row == "number"]
 OTHERS = [f for f in FIELDS if f[3].kind.row in ("choice", "switch")]
-BY_HAND = [f for f in FIELDS if f[3].kind.row == "" and f[3].kind.id != "strokes"]
+BY_HAND = [f for f in FIELDS if f[3].kind.parse is parse_json and f[3].kind.id != "strokes"]
 
 
 def _id(field: Any) -> str:

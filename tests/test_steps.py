@@ -17,6 +17,7 @@ from engraver.core.numeric import resample, slopes
 from engraver.core.params import Stroke
 from engraver.core.raster import Raster
 from engraver.core.recipe import Step
+from engraver.core.shapes.model import Shape
 from engraver.core.steps import KINDS, StepContext, kind_of
 from lines import line_of, run
 
@@ -51,6 +52,9 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("threshold", {"how": "between", "level": 0.3, "upper": 0.6}), ("terrace", {}), ("terrace", {"riser": 1.0}),
     ("match", {"tones": ((0.0, 0.1), (0.5, 0.3), (1.0, 0.9))}), ("local-contrast", {}), ("sharpen", {"radius": 0.01}),
     ("coarse-fine", {"coarse": 0.3, "medium": 1.5, "fine": 2.0}), ("coarse-fine", {"coarse": 0.5, "edges": True}),
+    ("shapes", {}), ("shapes", {"items": (Shape(kind="slot", width=0.61, height=0.2, turn=20.0),)}),
+    ("shapes", {"items": (Shape(kind="ring", inner=0.4, border="round", border_width=0.05, level=-0.4),
+                          Shape(kind="star", top="domed", meets="higher", x=0.2))}),
     ("noise", {}), ("noise", {"kind": "cells", "octaves": 2, "tiles": True}), ("noise", {"kind": "waves"}),
     ("noise", {"bend": 0.3}), ("gradient", {}), ("gradient", {"way": "radial", "meets": "multiply"}),
     ("gradient", {"way": "straight", "steps": 4}),

@@ -88,6 +88,7 @@ _ALL = (
     EditorKind("curve", owns=("points",), needs="tones", marks_tones=True),
     EditorKind("falloff", owns=("profile", "points", *SIDES)),
     EditorKind("form", owns=("points",)),
+    EditorKind("shapes", over_input=False),
     EditorKind("match", owns=("tones", "plate")),
     EditorKind("heal", paints=(
         Paint("auto", "Automatic", "A fitting piece is found nearby.", "accent"),

@@ -13,6 +13,7 @@ from PySide6.QtGui import QColor, QFont
 from PySide6.QtWidgets import QLayout, QWidget
 
 from .active_brush import ActiveBrush
+from .active_items import ActiveItems
 from .captures import Captures
 from .commands import Commands
 from .pictures import Pictures
@@ -58,6 +59,7 @@ class Ui:
     looks: Looks
     commands: Commands
     hand: ActiveBrush
+    items: ActiveItems
     captures: Captures
     finish_files: Callable[[str, Callable[[list[Path]], None]], None]
 

@@ -40,6 +40,7 @@ from . import prefs as preferences
 from . import state
 from .actions import make_commands
 from .active_brush import ActiveBrush
+from .active_items import ActiveItems
 from .arrivals import Arrivals
 from .captures import Captures
 from .commands import Command
@@ -78,6 +79,7 @@ class Window(QMainWindow):
         self.looks = state.Looks(state.read(places.looks), self)
         self.pictures = Pictures(studio, self.looks, self)
         self.hand = ActiveBrush(self)
+        self.items = ActiveItems(self)
         self.captures = Captures(studio, self.pictures, self)
         self.filing = Filing(studio, places.journals, self)
         self.exports = Exports(studio, self.filing, places.prefs.parent, self)
@@ -124,7 +126,8 @@ class Window(QMainWindow):
             delete(old)
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
         self.ui = ui = Ui(
-            theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.captures,
+            theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.items,
+            self.captures,
             self.exports.finish_files,
         )  # fmt: skip
         app = QApplication.instance()

@@ -14,6 +14,8 @@ from ..editor_kinds import editor_of
 from ..ui import Ui
 from .corner_handles import CornerHandles
 from .crop_handles import CropHandles
+from .frame_handles import FrameHandles
+from .framed import FRAMED
 from .outline_handles import OutlineHandles
 from .stroke_hand import StrokeHand
 
@@ -42,9 +44,11 @@ class PlateHandles:
     def __init__(self, ui: Ui) -> None:
         self.crop, self.corners, self.strokes = CropHandles(ui), CornerHandles(ui), StrokeHand(ui)
         self.outline = OutlineHandles(ui, self.strokes)
+        self.frames = FrameHandles(ui)
         self._by_editor: Mapping[str, Callable[[Step], Handle | None]] = {
             "crop": lambda step: self.crop,
             "corners": lambda step: self.corners if getattr(step.params, "how", "") == "corners" else None,
+            **{id: lambda step: self.frames for id in FRAMED},
             "falloff": lambda step: self.outline if self.outline.works_on(step) else None,
         }
 

@@ -23,6 +23,7 @@ from .hand_box import HandBox
 from .levels import LevelsBox
 from .match_box import MatchBox
 from .seen import Seen
+from .shapes_box import ShapesBox
 from .tone_picks import TonePicks
 
 
@@ -58,6 +59,7 @@ _ALL = (
     Editor("curve", lambda ui, step: (CurveEditor(ui), TonePicks(ui, step))),
     Editor("falloff", lambda ui, step: (FalloffBox(ui),)),
     Editor("form", lambda ui, step: (FormBox(ui),)),
+    Editor("shapes", lambda ui, step: (ShapesBox(ui),)),
     Editor("match", lambda ui, step: (MatchBox(ui),)),
     Editor("grey", lambda ui, step: (GreyBox(ui),)),
     Editor("hand", lambda ui, step: (HandBox(ui, ui.hand),)),

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -16,63 +17,43 @@ from PySide6.QtGui import (
     QTabletEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+
+from engraver.core.shapes import ways
 
 from ..editor_kinds import editor_of
+from ..editors.framed import WayChange
 from ..editors.plate_handles import Handle, PlateHandles
 from ..looking import PlateViewPicture
 from ..state import ZOOMS, Overlays
 from ..ui import Ui, named
-from .overlays import paint_border, paint_guides, paint_section, paint_tag, tiles
+from .overlays import paint_border, paint_guides, paint_section, paint_tag
 from .picking import pick
+from .plate_frame import PlateFrame
 from .plate_painter import PlatePainter
 
 GRAB = 12.0
-INSET = 8
 
 
-class PlateCanvas(QWidget):
+class PlateCanvas(PlateFrame):
     """Draws the picture of a :class:`PlateViewPicture`. Places are in shares of the picture, 0..1."""
 
     section_moved = Signal()
     pointed = Signal(object)
-    zoomed = Signal()
 
     def __init__(self, ui: Ui) -> None:
-        super().__init__()
-        self.ui = ui
-        self.look: PlateViewPicture | None = None
+        super().__init__(ui)
         self._painter = PlatePainter(ui)
         self._drag: tuple[str, QPointF] | None = None
         self.hands = PlateHandles(ui)
         self._picking = False
         ui.hand.changed.connect(self._follow_hand)
+        ui.items.changed.connect(self.update)
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMinimumSize(160, 160)
         self._show_empty()
-
-    # -- how it is looked at -------------------------------------------------------
-
-    @property
-    def overlays(self) -> Overlays:
-        return self.ui.looks.bench.overlays
-
-    @property
-    def zoom(self) -> float | None:
-        """Screen pixels per full-size pixel; None fits."""
-        return self.ui.looks.bench.zoom
-
-    @property
-    def section(self) -> tuple[QPointF, QPointF]:
-        """The ends of the section line, as shares of the plate."""
-        a, b = self.ui.looks.bench.section
-        return QPointF(*a), QPointF(*b)
-
-    @property
-    def _pan(self) -> QPointF:
-        return QPointF(*self.ui.looks.bench.pan)
 
     # -- what is shown -------------------------------------------------------------
 
@@ -124,61 +105,6 @@ class PlateCanvas(QWidget):
             if wanted:
                 pictures.refresh()
 
-    # -- geometry ------------------------------------------------------------------
-
-    def _full_size(self) -> tuple[float, float]:
-        if self.look is None:
-            return 1.0, 1.0
-        return float(self.look.result.facts.width), float(self.look.result.facts.height)
-
-    def fit_zoom(self) -> float:
-        width, height = self._full_size()
-        if self.overlays.repeat:
-            around = tiles(self._wrap())
-            width *= 3 if any(i for i, _ in around) else 1
-            height *= 3 if any(j for _, j in around) else 1
-        return max(1e-4, min((self.width() - 2 * INSET) / width, (self.height() - 2 * INSET) / height))
-
-    def _wrap(self) -> tuple[bool, bool]:
-        return self.look.result.facts.wrap if self.look is not None else (False, False)
-
-    @property
-    def scale(self) -> float:
-        """Screen pixels per full-size pixel."""
-        return self.fit_zoom() if self.zoom is None else self.zoom
-
-    def target(self) -> QRectF:
-        """Where the picture is drawn."""
-        width, height = self._full_size()
-        rect = QRectF(0, 0, width * self.scale, height * self.scale)
-        rect.moveCenter(QRectF(self.rect()).center() + (self._pan if self.zoom is not None else QPointF(0, 0)))
-        return rect
-
-    def to_screen(self, share: QPointF) -> QPointF:
-        rect = self.target()
-        return QPointF(rect.left() + share.x() * rect.width(), rect.top() + share.y() * rect.height())
-
-    def to_share(self, place: QPointF) -> QPointF:
-        rect = self.target()
-        return QPointF((place.x() - rect.left()) / rect.width(), (place.y() - rect.top()) / rect.height())
-
-    def set_zoom(self, zoom: float | None, at: QPointF | None = None) -> None:
-        """Zoom to a scale about a place on screen; None fits."""
-        if zoom is None:
-            self.ui.looks.set(zoom=None, pan=(0.0, 0.0))
-        else:
-            at = at or QRectF(self.rect()).center()
-            share = self.to_share(at)
-            low, high = ZOOMS
-            self.ui.looks.set(zoom=min(high, max(low, zoom)))
-            self._move(at - self.to_screen(share))
-        self.zoomed.emit()
-        self.update()
-
-    def _move(self, by: QPointF) -> None:
-        pan = self._pan + by
-        self.ui.looks.set(pan=(pan.x(), pan.y()))
-
     # -- hands ---------------------------------------------------------------------
 
     def _handle(self) -> Handle | None:
@@ -211,7 +137,8 @@ class PlateCanvas(QWidget):
             self._drag = ("pan", place)
             return
         if event.button() == Qt.MouseButton.RightButton:
-            self.pick_here(self.to_share(place))
+            if not self._way_menu(place):
+                self.pick_here(self.to_share(place))
             return
         if event.button() != Qt.MouseButton.LeftButton:
             return
@@ -225,6 +152,7 @@ class PlateCanvas(QWidget):
             if grip:
                 self._drag = (f"hand {grip}", place)
                 self.hands.strokes.straight = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+                self.hands.frames.more = self.hands.strokes.straight
                 handle.start(step, grip, share, self._full_size())
                 self.update()
                 return
@@ -295,6 +223,24 @@ class PlateCanvas(QWidget):
         if share is not None and step is not None and self._handle() is self.hands.strokes:
             self.hands.strokes.pick(step, share)
 
+    def event(self, event: QEvent) -> bool:
+        """A key that means something to what is chosen on the plate comes before the window's shortcuts."""
+        step = self.ui.studio.step
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and step is not None:
+            handle = self._handle()
+            if handle is self.hands.frames and self.hands.frames.wants(step, event.key()):
+                event.accept()
+                return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = self.ui.studio.step
+        if step is not None and self._handle() is self.hands.frames and self.hands.frames.wants(step, event.key()):
+            far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self._edit(self.hands.frames.key(step, event.key(), self._full_size(), far))
+            return
+        super().keyPressEvent(event)
+
     def _follow_hand(self) -> None:
         """While something is picked the plate shows what enters the step."""
         picking = bool(self.ui.hand.brush.picking)
@@ -323,8 +269,34 @@ class PlateCanvas(QWidget):
             studio.attempt(lambda: studio.set_params(step.uid, step.title, f"{step.uid}.hand", **changes))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self._handle() is not self.hands.strokes:
+        handle = self._handle()
+        if handle is self.hands.frames:
+            share, size = self.to_share(event.position()), self._full_size()
+            spot = (share.x() * size[0], share.y() * size[1])
+            self._change_way(lambda shape, rows, columns: ways.added(shape, spot, rows, columns))
+        elif handle is not self.hands.strokes:
             self.set_zoom(None)
+
+    def _change_way(self, change: WayChange) -> None:
+        """Change the drawn way that is chosen, if one is; an entry of its own."""
+        step = self.ui.studio.step
+        if step is not None:
+            self._edit(self.hands.frames.change_way(step, change, self._full_size()))
+            self.ui.studio.seal()
+
+    def _way_menu(self, place: QPointF) -> bool:
+        """What can be done with the place of a drawn way under the pointer; whether there is one."""
+        step = self.ui.studio.step
+        if step is None or self._handle() is not self.hands.frames:
+            return False
+        n = self.hands.frames.place_at(step, self.to_share(place), self._full_size(), self.scale)
+        if n is None:
+            return False
+        menu = QMenu(self)
+        menu.addAction("Remove this place", lambda: self._change_way(lambda s, *_: ways.removed(s, n)))
+        menu.addAction("With handles, or without", lambda: self._change_way(lambda s, *_: ways.handed(s, n)))
+        menu.popup(self.mapToGlobal(place.toPoint()))
+        return True
 
     def leaveEvent(self, event: QEvent) -> None:
         self.pointed.emit(None)

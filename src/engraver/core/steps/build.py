@@ -4,26 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Literal
 
 import numpy as np
 
-from ..numeric import resample, tone
+from ..numeric import meeting, resample, tone
+from ..numeric.meeting import MEETS, Meets
 from ..params import Params, choice, fraction, plate_reference
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
 from .kind import StepContext, toned_extent
-
-MEETS = {
-    "add": "Add", "take": "Take off", "higher": "Higher wins", "lower": "Lower wins", "over": "Put over",
-    "multiply": "Multiply",
-}  # fmt: skip
-
-
-_MET: dict[str, Callable[[Pixels, Pixels], Pixels]] = {
-    "add": np.add, "take": np.subtract, "higher": np.maximum, "lower": np.minimum,
-    "over": lambda below, built: built, "multiply": np.multiply,
-}  # fmt: skip
-
 
 # A preview is made up to so many times as fine.
 _FINER = 4
@@ -32,14 +20,12 @@ _FINER = 4
 class Built(Params):
     """What every step of the group has."""
 
-    meets: Literal["add", "take", "higher", "lower", "over", "multiply"] = choice(
-        "over", MEETS, "Meets what is there", "How its heights and those below become one."
-    )
+    meets: Meets = choice("over", dict(MEETS), "Meets what is there", "How its heights and those below become one.")
     amount: float = fraction(1.0, 0.0, 1.0, "Amount", "How much of it takes effect.")
     where: str = plate_reference("Where", "Another plate: it takes effect where that is light, and follows it.")
 
 
-def meet(raster: Raster, built: Pixels, params: Built, context: StepContext) -> Raster:
+def meet(raster: Raster, built: Pixels, params: Built, context: StepContext, cover: Pixels | None = None) -> Raster:
     """A plate with what was built on it.
 
     Parameters
@@ -48,18 +34,17 @@ def meet(raster: Raster, built: Pixels, params: Built, context: StepContext) -> 
         What enters; its zero and coverage stay.
     built : float32 (H, W)
         Heights: 0 on the surface, 1 as high as the plate can raise, below 0 where it cuts.
+    cover : float32 (H, W), optional
+        Where there is something built, 0..1; beside it the plate stays as it is. Everywhere without it.
     """
-    zero = np.float32(ZERO_LEVEL[raster.zero])
-    reach = np.float32(1) - zero
-    below = (raster.pixels - zero) / reach
-    made = _MET[params.meets](below, built)
-    share: Pixels | np.float32 = np.float32(params.amount)
+    share = cover
     if params.where:
         other = context.followed(params.where)
-        mask = resample.resize(tone.luma(other.flat()), raster.height, raster.width)
-        share = share * np.clip(mask, 0, 1)
-    height = below + share * (made - below)
-    return raster.but(pixels=(zero + reach * height).astype(np.float32, copy=False))
+        mask = np.clip(resample.resize(tone.luma(other.flat()), raster.height, raster.width), 0, 1)
+        share = mask if share is None else share * mask
+    return raster.but(
+        pixels=meeting.meet(raster.pixels, built, share, params.amount, params.meets, ZERO_LEVEL[raster.zero])
+    )
 
 
 def finely(raster: Raster, context: StepContext, make: Callable[[int, int], Pixels]) -> Pixels:

@@ -1,0 +1,111 @@
+"""Small pictures of every kind of shape: a press adds one."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QPainter, QPaintEvent, QPixmap
+from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
+
+from engraver.core.shapes.kinds import SHAPES
+from engraver.core.shapes.model import Shape
+
+from ..ui import Ui, named
+from .framed import path_of
+
+ACROSS = 5
+# A drawn way and an outline begin as these.
+WAY = ((-0.22, 0.06), (-0.08, -0.08), (0.08, 0.08), (0.22, -0.06))
+CREST = "M-.5-.5L.5-.5L.5 .05C.5 .3 .25 .42 0 .5C-.25 .42-.5 .3-.5 .05Z"
+
+
+def first_shape(kind: str) -> Shape:
+    """What a press on a kind adds: of a size that can be grasped."""
+    match kind:
+        case "path":
+            return Shape(kind="path", points=WAY)
+        case "outline":
+            return Shape(kind="outline", outline=CREST, width=0.3, height=0.36)
+        case "line" | "slot" | "capsule":
+            return Shape.model_validate({"kind": kind, "width": 0.4, "height": 0.06 if kind == "line" else 0.12})
+        case "star":
+            return Shape(kind="star", width=0.4, sides=5)
+        case "cross":
+            return Shape(kind="cross", width=0.4, inner=0.3)
+        case "arc" | "ring":
+            return Shape.model_validate({"kind": kind, "width": 0.4, "inner": 0.7, "sweep": 240})
+        case _:
+            return Shape.model_validate({"kind": kind, "width": 0.4})
+
+
+def paint_shape(painter: QPainter, shape: Shape, area: QRectF) -> None:
+    """A shape's outline, filled with the painter's brush, as large as the area allows."""
+    outline = SHAPES[shape.kind].outline(shape.but(turn=0.0), 1000.0)
+    if not outline:
+        return
+    path = path_of(outline)
+    box = path.boundingRect()
+    grow = min(area.width() / max(box.width(), 1e-6), area.height() / max(box.height(), 1e-6))
+    painter.save()
+    painter.translate(area.center())
+    painter.scale(grow, grow)
+    painter.translate(-box.center())
+    painter.drawPath(path)
+    painter.restore()
+
+
+def shape_icon(ui: Ui, shape: Shape) -> QIcon:
+    """A shape's outline as it stands in a list."""
+    side = ui.px(18)
+    picture = QPixmap(side, side)
+    picture.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(picture)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ui.colour("ink"))
+    paint_shape(painter, shape, QRectF(2, 2, side - 4, side - 4))
+    painter.end()
+    icon = QIcon(picture)
+    icon.addPixmap(picture, QIcon.Mode.Selected)
+    return icon
+
+
+class _KindButton(QPushButton):
+    def __init__(self, ui: Ui, kind: str) -> None:
+        super().__init__()
+        self._ui, self._shape = ui, first_shape(kind)
+        named(self, "profile")
+        self.setFixedHeight(ui.px(32))
+        self.setAccessibleName(f"Add a {SHAPES[kind].name.lower()}")
+        self.setToolTip(f"Add a {SHAPES[kind].name.lower()}")
+
+    def sizeHint(self) -> QSize:
+        return QSize(self._ui.px(40), self._ui.px(32))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._ui.colour("ink"))
+        side = self.height() - self._ui.px(12)
+        area = QRectF(0, 0, side * 1.2, side)
+        area.moveCenter(QRectF(self.rect()).center())
+        paint_shape(painter, self._shape, area)
+
+
+class ShapePalette(QWidget):
+    """One button a kind. ``wanted`` tells the shape to add."""
+
+    wanted = Signal(object)
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        grid = QGridLayout(self)
+        grid.setContentsMargins(ui.px(12), 0, 0, 0)
+        grid.setSpacing(ui.px(4))
+        self.buttons: dict[str, QPushButton] = {}
+        for n, kind in enumerate(SHAPES):
+            button = _KindButton(ui, kind)
+            button.clicked.connect(lambda _=False, k=kind: self.wanted.emit(first_shape(k)))
+            grid.addWidget(button, n // ACROSS, n % ACROSS)
+            self.buttons[kind] = button

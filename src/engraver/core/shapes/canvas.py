@@ -1,0 +1,67 @@
+"""What shapes are laid on, one after the other: heights over the ground, and how much of each pixel is built on."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ..numeric import outlined
+from ..numeric.contours import Contours
+from ..numeric.meeting import Meets, lay
+from ..raster import Pixels, Wrap
+from .standing import Standing, reach_of, stand
+
+# What is less built on than this holds no height that counts.
+_BARE = np.float32(1e-4)
+# How often a large shape goes on over a border that wraps, to either side.
+_TURNS = 4
+
+
+class Canvas:
+    """Heights of ``rows`` by ``columns`` pixels; lengths are shares of ``short``, its shorter side by itself."""
+
+    def __init__(self, rows: int, columns: int, wrap: Wrap = (False, False)) -> None:
+        self.rows, self.columns, self.wrap = rows, columns, wrap
+        self.short = float(min(rows, columns))
+        self._heights = np.zeros((rows, columns), np.float32)
+        self.cover = np.zeros((rows, columns), np.float32)
+
+    def lay(self, contours: Contours, standing: Standing, meets: Meets, even_odd: bool = False) -> None:
+        """Lay a shape; over a border that wraps it goes on at the other side.
+
+        Parameters
+        ----------
+        contours : closed polygons in pixels of the canvas
+        even_odd : bool
+            The fill rule.
+        """
+        within = outlined.bounds(contours)
+        reach = reach_of(standing, self.short)
+        for across in self._turns(0, within[0] - reach, within[2] + reach):
+            for down in self._turns(1, within[1] - reach, within[3] + reach):
+                by = (across * self.columns, down * self.rows)
+                moved = tuple(c + by for c in contours) if any(by) else contours
+                self._one(moved, standing, meets, even_odd)
+
+    def _turns(self, axis: int, low: float, high: float) -> range:
+        """How often to either side a shape comes again along an axis."""
+        if not self.wrap[axis]:
+            return range(1)
+        size = self.columns if axis == 0 else self.rows
+        first, last = -math.floor(high / size), -math.floor(low / size)
+        return range(max(-_TURNS, first), min(_TURNS, last) + 1)
+
+    def _one(self, contours: Contours, standing: Standing, meets: Meets, even_odd: bool) -> None:
+        found = stand(standing, contours, even_odd, self.short, self.rows, self.columns)
+        if found is None:
+            return
+        box, cover, height = found
+        below, built_on = self._heights[box.slices], self.cover[box.slices]
+        lay(below, built_on, cover, height, meets)
+
+    def heights(self) -> Pixels:
+        """Heights where something is built, 0 elsewhere, (rows, columns)."""
+        safe = np.maximum(self.cover, _BARE)
+        found: Pixels = np.where(self.cover > _BARE, self._heights / safe, np.float32(0))
+        return found
