@@ -139,5 +139,7 @@ def deepest(contours: Contours, box: Box, inside: Pixels) -> float:
     """
     row, column = np.unravel_index(int(inside.argmax()), inside.shape)
     edges = edges_of(tuple(_coarser(c) for c in contours))
+    if inside[row, column] <= 0:
+        return math.ulp(1.0)
     found = outline_kernels.farthest(edges, column + 0.5 + box.left, row + 0.5 + box.top, float(inside.max()))
-    return max(float(found), math.ulp(1.0))
+    return float(found)
