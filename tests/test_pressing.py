@@ -134,7 +134,7 @@ def test_nobody_waits_any_more() -> None:
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        lay(_disc(32), [Mark(5, 5, 3)] * 9, np.zeros((10, 10), np.float32), "greater", check)
+        lay(_disc(32), [Mark(5, 5, 3)] * 2000, np.zeros((10, 10), np.float32), "greater", check)
     assert count == 3
 
 

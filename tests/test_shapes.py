@@ -61,7 +61,13 @@ AREAS = [
 def drawn(side: int, *shapes: Shape) -> tuple[np.ndarray, np.ndarray]:
     canvas = Canvas(side, side)
     lay_shapes(shapes, canvas)
-    return canvas.heights(), canvas.cover
+    return heights(canvas), canvas.cover
+
+
+def heights(canvas: Canvas) -> np.ndarray:
+    """Heights where something is built."""
+    found: np.ndarray = np.where(canvas.cover > 1e-4, canvas.laid / np.maximum(canvas.cover, 1e-4), 0)
+    return found
 
 
 @pytest.mark.parametrize("side", [64, 512, 4096])
@@ -110,11 +116,11 @@ def test_a_cushion_with_a_margin_of_eight_has_496_white_pixels() -> None:
 
 
 def test_a_soft_disc_never_reaches_the_border() -> None:
-    heights, _ = drawn(256, Shape(width=1.0, border="soft", border_width=0.5))
-    assert heights[[0, -1]].max() < 1e-4 and heights[:, [0, -1]].max() < 1e-4
+    found, _ = drawn(256, Shape(width=1.0, border="soft", border_width=0.5))
+    assert found[[0, -1]].max() < 1e-4 and found[:, [0, -1]].max() < 1e-4
     y, x = np.mgrid[:256, :256] + 0.5
     t = np.clip(1 - np.hypot(x - 128, y - 128) / 128, 0, 1)
-    assert np.abs(heights - t * t * (3 - 2 * t)).max() < 2e-4
+    assert np.abs(found - t * t * (3 - 2 * t)).max() < 2e-4
 
 
 TOPS = {
@@ -125,11 +131,11 @@ TOPS = {
 
 @pytest.mark.parametrize("top", TOPS)
 def test_tops_of_a_disc_are_sphere_cone_and_bowl(top: str) -> None:
-    heights, _ = drawn(300, Shape.model_validate({"width": 0.8, "top": top, "level": -0.5, "x": 0.5013}))
+    found, _ = drawn(300, Shape.model_validate({"width": 0.8, "top": top, "level": -0.5, "x": 0.5013}))
     y, x = np.mgrid[:300, :300] + 0.5
     r = np.hypot(x - 0.5013 * 300, y - 150) / 120
     inside = r < 0.97
-    assert np.abs(heights + 0.5 * TOPS[top](np.minimum(r, 1)))[inside].max() < 1e-3
+    assert np.abs(found + 0.5 * TOPS[top](np.minimum(r, 1)))[inside].max() < 1e-3
 
 
 def test_distances_are_those_to_the_nearest_edge() -> None:
@@ -164,7 +170,7 @@ def test_what_lies_on_the_plate_does_not_depend_on_what_does_not(
         a = math.radians(turn)
         matrix = np.array([(math.cos(a), math.sin(a)), (-math.sin(a), math.cos(a))])
         canvas.lay(tuple(c @ matrix + (x * 48 + shift, y * 48 + shift) for c in outline), shape, "over")
-        made.append(canvas.heights() * canvas.cover)
+        made.append(canvas.laid.copy())
     assert np.abs(made[0] - made[1][48:96, 48:96]).max() < 2e-3
 
 
@@ -174,10 +180,10 @@ def test_on_a_tile_a_shape_goes_on_at_the_other_side() -> None:
     lay_shapes([shape], canvas)
     still = Canvas(90, 90, (True, True))
     lay_shapes([shape.but(x=0.5, y=0.5)], still)
-    rolled = np.roll(still.heights(), (round(0.43 * 90), round(-0.45 * 90)), (0, 1))
+    rolled = np.roll(heights(still), (round(0.43 * 90), round(-0.45 * 90)), (0, 1))
     exact = Canvas(90, 90, (True, True))
     lay_shapes([shape.but(x=0.5 + round(-0.45 * 90) / 90, y=0.5 + round(0.43 * 90) / 90)], exact)
-    assert np.abs(rolled - exact.heights()).max() < 1e-3
+    assert np.abs(rolled - heights(exact)).max() < 1e-3
     assert canvas.cover[:, 0].max() > 0 and canvas.cover[:, -1].max() > 0
 
 
@@ -185,8 +191,8 @@ def test_how_shapes_meet_is_the_formula() -> None:
     low, high = Shape(kind="square", width=0.8, level=0.6), Shape(kind="square", width=0.4, level=0.5)
     expected = {"add": 1.1, "take": 0.1, "higher": 0.6, "lower": 0.5, "over": 0.5, "multiply": 0.3}
     for meets, height in expected.items():
-        heights, _ = drawn(20, low, high.but(meets=meets))
-        assert heights[10, 10] == pytest.approx(height) and heights[3, 3] == pytest.approx(0.6), meets
+        found, _ = drawn(20, low, high.but(meets=meets))
+        assert found[10, 10] == pytest.approx(height) and found[3, 3] == pytest.approx(0.6), meets
     ground = np.full((20, 20), 0.25, np.float32)
     items = (Shape(kind="square", width=0.5, level=0.5),)
     for meets, height in {"add": 0.75, "higher": 0.5, "lower": 0.25, "multiply": 0.125, "over": 0.5}.items():

@@ -65,16 +65,23 @@ def typed_step(text: str, line: Line) -> Step:
 
 
 def typed_blank(text: str) -> Blank:
-    """A blank from ``SIDE`` or ``SIDE,GREY``; the grey is a share or per cent. Raises Misuse for anything else."""
-    side, _, grey = text.partition(",")
+    """A blank from ``SIDE``, ``SIDE,GREY`` or either with ``,tiles``; the grey is a share or per cent.
+
+    Raises Misuse for anything else.
+    """
+    side, *more = text.split(",")
+    tiles = "tiles" in more
     known, nothing = specs(Blank), Blank().side
     try:
-        values = {"side": parse_value(side, known["side"], Facts(nothing, nothing))}
-        if grey:
-            values["grey"] = parse_value(grey, known["grey"], Facts(nothing, nothing))
+        values = {"side": parse_value(side, known["side"], Facts(nothing, nothing)), "tiles": tiles}
+        greys = [word for word in more if word != "tiles"]
+        if len(greys) > 1:
+            raise ValueError("two greys")
+        if greys:
+            values["grey"] = parse_value(greys[0], known["grey"], Facts(nothing, nothing))
         return Blank(**values)
     except (BadValue, ValueError) as error:
-        raise Misuse(f"--blank cannot be {text!r}", "", "It is SIDE or SIDE,GREY: --blank 1024,0") from error
+        raise Misuse(f"--blank cannot be {text!r}", "", "It is SIDE or SIDE,GREY[,tiles]: --blank 1024,0") from error
 
 
 def _source(picture: Path | None, blank: str | None, sources: SourceStore) -> tuple[Source, StepZero]:
@@ -156,7 +163,9 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
 
 @click.command()
 @click.argument("picture", metavar="[INPUT]", required=False, type=click.Path(path_type=Path))
-@click.option("--blank", metavar="SIDE[,GREY]", help="In place of INPUT: an even grey, to build on from nothing.")
+@click.option(
+    "--blank", metavar="SIDE[,GREY][,tiles]", help="In place of INPUT: an even grey, to build on from nothing."
+)
 @click.option("--recipe", help="A recipe file, or one that ships by its name; its steps come first.")
 @click.option("--step", "typed", multiple=True, help="One step: 'ID key=value ...'. May be given several times.")
 @click.option(

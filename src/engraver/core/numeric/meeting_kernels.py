@@ -11,7 +11,7 @@ _kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
 
 
 @_kernel
-def _met(below, built, way):  # type: ignore[no-untyped-def]
+def met(below, built, way):  # type: ignore[no-untyped-def]
     """One height from two; ``way`` is the place in ``meeting.MEETS``."""
     if way == 0:
         return below + built
@@ -35,7 +35,7 @@ def lay(below, built_on, cover, height, even, way):  # type: ignore[no-untyped-d
             c = cover[i, j]
             if c > 0:
                 h = even if flat else height[i, j]
-                below[i, j] += c * (_met(below[i, j], h, way) - below[i, j])
+                below[i, j] += c * (met(below[i, j], h, way) - below[i, j])
                 built_on[i, j] += c * (np.float32(1) - built_on[i, j])
 
 
@@ -48,4 +48,4 @@ def meet(pixels, built, share, even, way, zero, first, end, out):  # type: ignor
         for j in range(pixels.shape[1]):
             below = (pixels[i, j] - zero) / reach
             s = even if whole else even * share[i, j]
-            out[i, j] = zero + reach * (below + s * (_met(below, built[i, j], way) - below))
+            out[i, j] = zero + reach * (below + s * (met(below, built[i, j], way) - below))

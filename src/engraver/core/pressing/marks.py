@@ -3,21 +3,35 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Literal
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import Watch, unwatched
 from ..numeric import resample
+from ..numeric.meeting import MEETS, Meets
+from ..numeric.split_rows import split_rows
 from ..raster import Pixels
 
 # How a mark meets what lies there: the greater one stands, the one farther from zero stands, or it
 # leaves a share of what is still bare.
 Meeting = Literal["greater", "farther", "covers"]
+# How copies meet each other: as all that is built, or the one farther from the surface stands.
+Overlap = Literal[Meets, "outer"]
+OVERLAPS: Mapping[str, str] = MappingProxyType({"outer": "Higher or deeper wins", **MEETS})
+_WAYS = {name: n for n, name in enumerate((*MEETS, "outer", "greater", "farther", "covers"))}
+# A tip is kept at sizes a quarter of an octave apart: a mark is averaged, not sampled.
+_STEP = 2**0.25
+_LEAST = 2
+_NONE = np.zeros(0, np.float32)
+# Marks that are laid before it is asked whether anybody still waits.
+_AT_ONCE = 256
+# Rows of x, y, radius (below 0 for one that is turned over), cosine and sine of the turn, strength.
+Rows = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +47,15 @@ class Mark:
     strength: float = 1.0
 
 
+def rows_of(marks: Iterable[Mark]) -> Rows:
+    """Marks as rows for the compiled loop."""
+    found = [
+        (m.x, m.y, -m.radius if m.flip else m.radius, math.cos(math.radians(m.turn)), math.sin(math.radians(m.turn)),
+         m.strength) for m in marks
+    ]  # fmt: skip
+    return np.array(found, np.float64).reshape(-1, 6)
+
+
 def along(path: NDArray[np.float64], step: float) -> NDArray[np.float64]:
     """Rows of ``path`` (n, 2 or more) at even ways along it, about ``step`` apart; its ends among them."""
     legs = np.hypot(*np.diff(path[:, :2], axis=0).T) if len(path) > 1 else np.zeros(0)
@@ -44,56 +67,70 @@ def along(path: NDArray[np.float64], step: float) -> NDArray[np.float64]:
     return np.column_stack([np.interp(at, way, path[:, k]) for k in range(path.shape[1])])
 
 
-def _spot(tip: Pixels, mark: Mark, rows: int, columns: int) -> tuple[tuple[slice, slice], Pixels] | None:
-    """Where a mark lies on a raster, and its heights there; None beside it."""
-    reach = math.ceil(mark.radius * 1.5) + 2
-    box = (
-        slice(max(0, int(mark.y) - reach), min(rows, int(mark.y) + reach + 1)),
-        slice(max(0, int(mark.x) - reach), min(columns, int(mark.x) + reach + 1)),
-    )
-    if box[0].start >= box[0].stop or box[1].start >= box[1].stop:
-        return None
-    # A mark smaller than its tip is averaged, not sampled.
-    small = resample.at_most(tip, max(2.0, 2 * mark.radius), 1)
-    half = small.shape[0] / 2
-    # From a pixel of the raster back into the tip, centres at .5 on both sides.
-    scale = half / max(mark.radius, 1e-6)
-    angle = math.radians(mark.turn)
-    c, s = math.cos(angle) * scale, math.sin(angle) * scale
-    u, v = box[1].start + 0.5 - mark.x, box[0].start + 0.5 - mark.y
-    back = np.array([[c, s, c * u + s * v + half - 0.5], [-s, c, c * v - s * u + half - 0.5]])
-    if mark.flip:
-        small = np.ascontiguousarray(small[:, ::-1])
-    size = box[1].stop - box[1].start, box[0].stop - box[0].start
-    way = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    found: Pixels = cv2.warpAffine(small, back, size, flags=way)
-    return box, found
+@dataclass(frozen=True, slots=True)
+class _Sizes:
+    """A tip at the sizes that some marks need, one after the other, each in a ring of zeros."""
+
+    tall: Pixels
+    wide: Pixels
+    starts: NDArray[np.int64]
+    sides: NDArray[np.int64]
+    which: NDArray[np.int64]
 
 
-def lay(tip: Pixels, marks: Iterable[Mark], out: Pixels, meeting: Meeting, check: Watch = unwatched) -> None:
-    """Lay marks one after the other.
+def _sizes(tip: Pixels, cover: Pixels | None, rows: Rows) -> _Sizes:
+    """Reduced by area to the least size that has as many pixels as a mark."""
+    side = tip.shape[0]
+    wanted = np.clip(2 * np.abs(rows[:, 2]), _LEAST, side)
+    level = np.maximum(np.floor(np.log(side / wanted) / math.log(_STEP) + 1e-9), 0).astype(np.int64)
+    known, which = np.unique(level, return_inverse=True)
+    sides = [max(_LEAST, math.ceil(side / _STEP**n)) if n else side for n in known.tolist()]
+    parts = [[resample.at_most(p, n, 1) if n < side else p for n in sides] for p in (tip, cover) if p is not None]
+    real = np.array([p.shape[0] for p in parts[0]], np.int64)
+    starts = np.concatenate([[0], np.cumsum((real + 2) ** 2)[:-1]]).astype(np.int64)
+    flat = [np.concatenate([np.pad(p, 1).astype(np.float32, copy=False).ravel() for p in one]) for one in parts]
+    return _Sizes(flat[0], flat[1] if cover is not None else _NONE, starts, real, which.astype(np.int64))
+
+
+def press(
+    tip: Pixels, cover: Pixels | None, rows: Rows, out: Pixels, built_on: Pixels | None,
+    meets: Overlap | Meeting, check: Watch = unwatched,
+) -> None:  # fmt: skip
+    """Lay marks one after the other, in place.
 
     Parameters
     ----------
     tip : float32 (n, n)
-        Heights of the mark over its square.
-    marks : iterable of Mark
-        In pixels of ``out``.
+        Heights of the mark over its square, times ``cover`` where that is given.
+    cover : float32 (n, n), optional
+        How much of the square is there, 0..1.
+    rows : float64 (m, 6)
+        As :func:`rows_of` gives them, in pixels of ``out``.
     out : float32 (H, W)
-        Changed in place; with "covers" it holds how bare it still is, 1 for untouched.
+        Heights; with "covers" how bare it still is, 1 for untouched.
+    built_on : float32 (H, W), optional
+        How much of each pixel is built on, 0..1; for the ways of :mod:`.meeting`.
     """
-    for mark in marks:
+    from . import kernels
+
+    if not len(rows):
+        return
+    sizes = _sizes(tip, cover, rows)
+    there = built_on if built_on is not None else np.zeros((1, 1), np.float32)
+    for first in range(0, len(rows), _AT_ONCE):
         check()
-        found = _spot(tip, mark, *out.shape)
-        if found is None:
-            continue
-        box, height = found
-        there = out[box]
-        if meeting == "covers":
-            there *= 1 - np.float32(mark.strength) * height
-            continue
-        height *= np.float32(mark.strength)
-        if meeting == "greater":
-            np.maximum(there, height, out=there)
-        else:
-            np.copyto(there, height, where=np.abs(height) > np.abs(there))
+        part = slice(first, first + _AT_ONCE)
+        marks, which = np.ascontiguousarray(rows[part]), sizes.which[part]
+
+        def band(a: int, b: int, marks: Rows = marks, which: NDArray[np.int64] = which) -> None:
+            kernels.press(
+                sizes.tall, sizes.wide, sizes.starts, sizes.sides, marks, which, _WAYS[meets], out, there, a, b
+            )
+
+        few = float(np.sum(marks[:, 2] ** 2)) < 30_000
+        split_rows(band, out.shape[0], out.shape[0] if few else None)
+
+
+def lay(tip: Pixels, marks: Iterable[Mark], out: Pixels, meeting: Meeting, check: Watch = unwatched) -> None:
+    """Lay marks one after the other on heights, in place; see :func:`press`."""
+    press(tip, None, rows_of(marks), out, None, meeting, check)

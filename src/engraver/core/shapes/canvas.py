@@ -9,22 +9,23 @@ import numpy as np
 from ..numeric import outlined
 from ..numeric.contours import Contours
 from ..numeric.meeting import Meets, lay
-from ..raster import Pixels, Wrap
+from ..raster import Wrap
 from .standing import Standing, reach_of, stand
 
-# What is less built on than this holds no height that counts.
-_BARE = np.float32(1e-4)
 # How often a large shape goes on over a border that wraps, to either side.
 _TURNS = 4
 
 
 class Canvas:
-    """Heights of ``rows`` by ``columns`` pixels; lengths are shares of ``short``, its shorter side by itself."""
+    """Heights of ``rows`` by ``columns`` pixels; lengths are shares of ``short``, its shorter side by itself.
+
+    ``laid`` holds heights over the ground, times ``cover``, how much of each pixel is built on.
+    """
 
     def __init__(self, rows: int, columns: int, wrap: Wrap = (False, False)) -> None:
         self.rows, self.columns, self.wrap = rows, columns, wrap
         self.short = float(min(rows, columns))
-        self._heights = np.zeros((rows, columns), np.float32)
+        self.laid = np.zeros((rows, columns), np.float32)
         self.cover = np.zeros((rows, columns), np.float32)
 
     def lay(self, contours: Contours, standing: Standing, meets: Meets, even_odd: bool = False) -> None:
@@ -57,11 +58,5 @@ class Canvas:
         if found is None:
             return
         box, cover, height = found
-        below, built_on = self._heights[box.slices], self.cover[box.slices]
+        below, built_on = self.laid[box.slices], self.cover[box.slices]
         lay(below, built_on, cover, height, meets)
-
-    def heights(self) -> Pixels:
-        """Heights where something is built, 0 elsewhere, (rows, columns)."""
-        safe = np.maximum(self.cover, _BARE)
-        found: Pixels = np.where(self.cover > _BARE, self._heights / safe, np.float32(0))
-        return found

@@ -15,6 +15,8 @@ from .kind import StepContext, toned_extent
 
 # A preview is made up to so many times as fine.
 _FINER = 4
+# What is less built on than this holds no height that counts.
+_BARE = 1e-4
 
 
 class Built(Params):
@@ -49,10 +51,30 @@ def meet(raster: Raster, built: Pixels, params: Built, context: StepContext, cov
 
 def finely(raster: Raster, context: StepContext, make: Callable[[int, int], Pixels]) -> Pixels:
     """What a function makes for a height and a width; a preview's is made finer and reduced, so that it agrees."""
-    factor = int(min(_FINER, math.ceil(1 / context.scale)))
+    factor = finer(context)
     if factor < 2:
         return make(raster.height, raster.width)
     return resample.area(make(raster.height * factor, raster.width * factor), raster.height, raster.width)
+
+
+def laid(raster: Raster, factor: int, make: Callable[[int, int], tuple[Pixels, Pixels]]) -> tuple[Pixels, Pixels]:
+    """Heights where something is built, and how much of each pixel is; made ``factor`` times as fine and reduced.
+
+    Parameters
+    ----------
+    make : (rows, columns) -> (heights times cover, cover)
+    """
+    heights, cover = make(raster.height * factor, raster.width * factor)
+    if factor > 1:
+        heights, cover = (resample.area(part, raster.height, raster.width) for part in (heights, cover))
+    np.divide(heights, cover, out=heights, where=cover > _BARE)
+    heights[cover <= _BARE] = 0
+    return heights, cover
+
+
+def finer(context: StepContext) -> int:
+    """How much finer a preview is made."""
+    return int(min(_FINER, math.ceil(1 / context.scale)))
 
 
 def built_extent(params: Params, facts: Facts) -> Facts:

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
-from ..numeric import resample
 from ..numeric.meeting import MEETS, Meets
 from ..params import choice
 from ..raster import Pixels, Raster
@@ -13,11 +10,8 @@ from ..shapes.layout import lay_shapes
 from ..shapes.listing import shapes_field
 from ..shapes.model import Shapes
 from ..shapes.standing import even
-from .build import Built, built_extent, meet
+from .build import Built, built_extent, finer, laid, meet
 from .kind import StepContext, StepKind
-
-# A preview's bevels are worked out up to so many times as fine.
-_FINER = 4
 
 
 class ShapeList(Built):
@@ -26,24 +20,15 @@ class ShapeList(Built):
     meets: Meets = choice("add", dict(MEETS), "Meets what is there", "How its heights and those below become one.")
 
 
-def _finer(params: ShapeList, scale: float) -> int:
-    """How much finer a preview is made, so that steep bevels agree with full size; cut borders are exact."""
-    if scale >= 1 or all(even(item) for item in params.items):
-        return 1
-    return int(min(_FINER, math.ceil(1 / scale)))
-
-
 def _drawn(raster: Raster, params: ShapeList, context: StepContext) -> tuple[Pixels, Pixels]:
-    factor = _finer(params, context.scale)
-    canvas = Canvas(raster.height * factor, raster.width * factor, raster.wrap)
-    lay_shapes(params.items, canvas, context.check)
-    if factor == 1:
-        return canvas.heights(), canvas.cover
-    cover = resample.area(canvas.cover, raster.height, raster.width)
-    # Heights count where there is something built.
-    weighed = resample.area(canvas.heights() * canvas.cover, raster.height, raster.width)
-    weighed /= cover.clip(1e-4)
-    return weighed, cover
+    """Cut borders are exact at every size; bevels are worked out finer."""
+
+    def make(rows: int, columns: int) -> tuple[Pixels, Pixels]:
+        canvas = Canvas(rows, columns, raster.wrap)
+        lay_shapes(params.items, canvas, context.check)
+        return canvas.laid, canvas.cover
+
+    return laid(raster, 1 if all(even(item) for item in params.items) else finer(context), make)
 
 
 def _shapes(raster: Raster, params: ShapeList, context: StepContext) -> Raster:
