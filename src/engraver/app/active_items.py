@@ -13,6 +13,13 @@ class ActiveItems(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.chosen: tuple[int, ...] = ()
+        self._uid: str | None = None
+
+    def look_at(self, uid: str | None) -> None:
+        """Another step was chosen: of its items none is yet."""
+        if uid != self._uid:
+            self._uid = uid
+            self.choose()
 
     def choose(self, *places: int) -> None:
         """Choose these and no others."""

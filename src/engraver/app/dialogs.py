@@ -13,6 +13,7 @@ from engraver.core.recipe import Recipe
 
 from .host import Host
 from .views.scan_sheet import ScanSheet
+from .views.start_board import StartSheet
 
 PLAIN = QFileDialog.Option.HideNameFilterDetails
 
@@ -66,3 +67,8 @@ def scan(w: Host) -> None:
     sheet.deleteLater()
     if scanned is not None:
         w.filing.open_bytes(*scanned)
+
+
+def new_plate(host: Host) -> None:
+    """The board of starts."""
+    StartSheet(host.ui, host.widget).exec()

@@ -88,7 +88,12 @@ _ALL = (
     EditorKind("curve", owns=("points",), needs="tones", marks_tones=True),
     EditorKind("falloff", owns=("profile", "points", *SIDES)),
     EditorKind("form", owns=("points",)),
-    EditorKind("shapes", over_input=False),
+    EditorKind("shapes"),
+    EditorKind("lettering", owns=("weight",)),
+    EditorKind("place"),
+    EditorKind("scatter", paints=(
+        Paint("way", "Way", "Copies lie along the stroke.", "accent"),
+    ), painted=lambda params: params.layout == "strokes"),
     EditorKind("match", owns=("tones", "plate")),
     EditorKind("heal", paints=(
         Paint("auto", "Automatic", "A fitting piece is found nearby.", "accent"),

@@ -23,7 +23,7 @@ from .studio import Studio
 from .views.splitter import Splitter
 from .window import Places, Window
 
-FONTS = Path(__file__).parent / "theme" / "fonts"
+FONTS = Path(__file__).parent.parent / "fonts"
 
 
 def user_places() -> Places:

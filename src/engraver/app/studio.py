@@ -365,15 +365,16 @@ class Studio(QObject):
 
     def take_in(self, found: Prepared) -> None:
         """A prepared source becomes a plate and is chosen. Raises BadValue when the project is full."""
-        self._add(found.source, found.name, found.first, f"Open {found.source.name}")
+        self.begin(found.source, found.name, found.first, f"Open {found.source.name}")
 
-    def add_blank(self, side: int = 1024, grey: float = 0.5) -> None:
+    def add_blank(self, side: int = 1024, grey: float = 0.0) -> None:
         """A plate that starts from an even grey."""
         source = Source(id=new_id("src"), kind=BLANK.id, name="Blank")
         first = First(Blank(side=side, grey=grey), "plain", ())
-        self.attempt(lambda: self._add(source, "Blank", first, "New blank plate"))
+        self.attempt(lambda: self.begin(source, "Blank", first, "New blank plate"))
 
-    def _add(self, source: Source, name: str, first: First, label: str) -> None:
+    def begin(self, source: Source, name: str, first: First, label: str) -> None:
+        """A new plate of a source, with its first line; it is chosen."""
         project, plate_id = edits.add_plate(
             self.project, source, name, first.steps, reading=first.reading, read_as=first.read_as
         )

@@ -80,6 +80,7 @@ class Window(QMainWindow):
         self.pictures = Pictures(studio, self.looks, self)
         self.hand = ActiveBrush(self)
         self.items = ActiveItems(self)
+        self.studio.selection_changed.connect(lambda: self.items.look_at(self.studio.step_uid))
         self.captures = Captures(studio, self.pictures, self)
         self.filing = Filing(studio, places.journals, self)
         self.exports = Exports(studio, self.filing, places.prefs.parent, self)

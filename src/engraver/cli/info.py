@@ -19,6 +19,7 @@ from engraver.core.params import specs
 from engraver.core.raster import Pixels, Raster
 from engraver.core.readiness import Destination, Gauge, measure
 from engraver.core.readiness.deliver import zero_level
+from engraver.core.starters import STARTERS
 from engraver.core.steps import KINDS, StepKind, kind_of
 
 from .destination_type import FOR, offered
@@ -134,4 +135,13 @@ def destinations(as_json: bool) -> None:
         table.add_row(
             d.id, d.name, d.polarity(), f"{d.sizes.smallest} to {d.sizes.largest}, {d.file_words()}",
         )  # fmt: skip
+    Console().print(table)
+
+
+@click.command()
+def starters() -> None:
+    """List the starters: finished examples for ``make --start NAME``."""
+    table = Table("name", "what it is", "ready for", box=None)
+    for one in STARTERS.values():
+        table.add_row(one.id, escape(f"{one.name}: {one.help}"), one.ready_for)
     Console().print(table)

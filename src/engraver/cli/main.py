@@ -21,6 +21,7 @@ _COMMANDS = {
     "export": ("make", "export"),
     "check": ("info", "check"),
     "steps": ("info", "steps"),
+    "starters": ("info", "starters"),
     "destinations": ("info", "destinations"),
     "open": ("window", "open_"),
     "demo": ("window", "demo"),

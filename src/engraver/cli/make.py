@@ -29,6 +29,7 @@ from engraver.core.recipe.first import READ_AS
 from engraver.core.recipe.models import Recipe, Source, Step, checked_params, new_id
 from engraver.core.sources.blank import Blank
 from engraver.core.sources.mesh import auto_frame
+from engraver.core.starters import Starter, starter
 from engraver.core.steps import kind_of
 
 from .batch import named_recipe
@@ -84,10 +85,20 @@ def typed_blank(text: str) -> Blank:
         raise Misuse(f"--blank cannot be {text!r}", "", "It is SIDE or SIDE,GREY[,tiles]: --blank 1024,0") from error
 
 
-def _source(picture: Path | None, blank: str | None, sources: SourceStore) -> tuple[Source, StepZero]:
-    """The picture or mesh of INPUT, or an even grey."""
+def _source(
+    picture: Path | None, blank: str | None, begun: Starter | None, sources: SourceStore
+) -> tuple[Source, StepZero]:
+    """The picture or mesh of INPUT, an even grey, or the ground of a starter."""
+    if begun is not None:
+        if picture is not None or blank is not None:
+            raise Misuse("--start says where it starts", "", "Leave INPUT and --blank out")
+        return Source(id=new_id("src"), name=begun.name, kind=Blank.kind), begun.ground()
     if picture is None and blank is None:
-        raise Misuse("There is nothing to make it from", "", "Name a picture or a mesh, or start with --blank SIDE")
+        raise Misuse(
+            "There is nothing to make it from",
+            "",
+            "Name a picture or a mesh, or start with --blank SIDE or --start NAME",
+        )
     if picture is not None and blank is not None:
         raise Misuse("INPUT and --blank both say where it starts", "", "Leave one out")
     if picture is None:
@@ -98,17 +109,18 @@ def _source(picture: Path | None, blank: str | None, sources: SourceStore) -> tu
 
 def _line(
     picture: Path | None, blank: str | None, recipe: Recipe | None, typed: tuple[str, ...], side: int | None,
-    view: Mapping[str, Any], read_as: str | None = None,
+    view: Mapping[str, Any], read_as: str | None = None, begun: Starter | None = None,
 ) -> tuple[Line, SourceStore]:  # fmt: skip
     sources = SourceStore(limit=0)
-    source, reading = _source(picture, blank, sources)
+    source, reading = _source(picture, blank, begun, sources)
     if isinstance(reading, Capture):
         reading, side = typed_capture(source, sources, view, side), None
         auto_frame(source, reading, sources)  # its scale goes down the line
     elif given(view):
         name = next(iter(given(view))).replace("_", "-")
         raise Misuse(f"--{name} is for meshes", f"{source.name} is a picture", "Leave it out")
-    steps: tuple[Step, ...] = recipe.steps if recipe else ()
+    steps: tuple[Step, ...] = begun.line() if begun is not None else ()
+    steps += recipe.steps if recipe else ()
     if read_as is not None:
         if recipe is not None:
             raise Misuse("--as and --recipe both say the first steps", "", "Leave one out")
@@ -166,6 +178,7 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
 @click.option(
     "--blank", metavar="SIDE[,GREY][,tiles]", help="In place of INPUT: an even grey, to build on from nothing."
 )
+@click.option("--start", help="In place of INPUT: a starter, which `engraver starters` lists.")
 @click.option("--recipe", help="A recipe file, or one that ships by its name; its steps come first.")
 @click.option("--step", "typed", multiple=True, help="One step: 'ID key=value ...'. May be given several times.")
 @click.option(
@@ -184,9 +197,9 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
 @click.option("--green", type=click.Choice(["up", "down"]), default="up", help="Which way its green points.")
 @mesh_options
 def make(
-    picture: Path | None, blank: str | None, recipe: str | None, typed: tuple[str, ...], read_as: str | None,
-    fix: bool, side: int | None, wanted: tuple[Destination, ...], force: bool, out: Path, normals: float | None,
-    green: str, **view: Any,
+    picture: Path | None, blank: str | None, start: str | None, recipe: str | None, typed: tuple[str, ...],
+    read_as: str | None, fix: bool, side: int | None, wanted: tuple[Destination, ...], force: bool, out: Path,
+    normals: float | None, green: str, **view: Any,
 ) -> None:  # fmt: skip
     """Make an alpha from a picture, a mesh, or from nothing.
 
@@ -208,7 +221,12 @@ def make(
         _free(path, force)
     if fix and len(wanted) != 1:
         raise Misuse("--fix needs one destination", "fixes are for what a file is for", "Add --for ID, once")
-    line, sources = _line(picture, blank, named_recipe(recipe) if recipe else None, typed, side, view, read_as)
+    try:
+        begun = None if start is None else starter(start)
+    except BadValue as error:
+        raise as_misuse(error) from error
+    given_recipe = named_recipe(recipe) if recipe else None
+    line, sources = _line(picture, blank, given_recipe, typed, side, view, read_as, begun)
     if fix:
         line = fixed_told(line, sources, wanted[0])
     raster = Engine(sources).evaluate(line, Request(exact=True)).raster

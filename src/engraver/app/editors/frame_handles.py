@@ -11,6 +11,7 @@ from pydantic import ValidationError
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
+from engraver.core.engine.line import step_seed
 from engraver.core.recipe import Step
 from engraver.core.shapes import ways
 from engraver.core.shapes.frames import Frame
@@ -19,7 +20,7 @@ from engraver.core.shapes.ways import Part
 from ..active_items import ActiveItems
 from ..editor_kinds import editor_of
 from ..ui import Ui
-from .framed import FRAMED, Framed, Size, WayChange
+from .framed import FRAMED, Framed, Ground, Size, WayChange
 from .snapping import Line, lines_of, snap
 
 GRAB = 10.0
@@ -29,12 +30,16 @@ _PLACE = 8.0
 _NEAR = 6.0
 _CORNERS = {"nw": (-1, -1), "ne": (1, -1), "se": (1, 1), "sw": (-1, 1)}
 _SIDES = {"n": (0, -1), "e": (1, 0), "s": (0, 1), "w": (-1, 0)}
+# So many others are held at.
+_BESIDE = 60
 # Places are kept to half a pixel of the plate, so that borders lie on whole ones.
 _GRID = 2.0
 _LEAST = 0.5
 _NUDGES = {
     Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
 }  # fmt: skip
+
+_DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
 
 def _turned(x: float, y: float, turn: float) -> QPointF:
@@ -56,7 +61,7 @@ class FrameHandles:
         self._params: Any = None
         self._framed: Framed = FRAMED["shapes"]
         self._frames: dict[int, Frame] = {}
-        self._size: Size = (1.0, 1.0)
+        self._on = Ground((1.0, 1.0))
         self._scale = 1.0
         self.more = False
         self._lines: tuple[Line, ...] = ()
@@ -72,8 +77,19 @@ class FrameHandles:
         """Whether a step has items with frames."""
         return editor_of(step).id in FRAMED
 
-    def _chosen(self, step: Step) -> tuple[int, ...]:
-        return self.active.among(len(FRAMED[editor_of(step).id].names(step.params)))
+    def _ground(self, step: Step, size: Size) -> Ground:
+        """What the step's items lie on."""
+        studio = self._ui.studio
+        line = studio.attempt(studio.line)
+        if line is None:
+            return Ground(size)
+        return Ground(size, step_seed(line.seed, step.uid), line.facts[line.place_before(step.uid)].wrap)
+
+    def _chosen(self, step: Step, on: Ground) -> tuple[int, ...]:
+        """The chosen items; what a step has one of is always chosen."""
+        framed = FRAMED[editor_of(step).id]
+        count = len(framed.names(step.params, on))
+        return tuple(range(count)) if framed.single else self.active.among(count)
 
     # -- grips -----------------------------------------------------------------------
 
@@ -89,39 +105,41 @@ class FrameHandles:
         found["turn"] = QPointF(frame.x, frame.y) + _turned(0, -frame.half_height - 20 / scale, frame.turn)
         return found
 
-    def _item_at(self, step: Step, point: QPointF, size: Size, scale: float) -> int | None:
+    def _item_at(self, step: Step, point: QPointF, on: Ground, scale: float) -> int | None:
         """The item under a place, the one laid last first; small ones are met beside their outline too."""
         framed, params = FRAMED[editor_of(step).id], step.params
         near = 4 / scale
-        for n in reversed(range(len(framed.names(params)))):
-            left, top, right, bottom = framed.box(params, n, size)
+        for n in reversed(range(len(framed.names(params, on)))):
+            left, top, right, bottom = framed.box(params, n, on)
             inside = left - near <= point.x() <= right + near and top - near <= point.y() <= bottom + near
             if not inside:
                 continue
-            if max(right - left, bottom - top) * scale < 16 or framed.path(params, n, size).contains(point):
+            if max(right - left, bottom - top) * scale < 16 or framed.path(params, n, on).contains(point):
                 return n
             rim = QRectF(point.x() - near, point.y() - near, 2 * near, 2 * near)
-            if framed.path(params, n, size).intersects(rim):
+            if framed.path(params, n, on).intersects(rim):
                 return n
         return None
 
     def grip_at(self, step: Step, share: QPointF, size: Size, scale: float) -> str:
         """A handle of the chosen item, "item N" on one, "none" beside them all."""
         point = QPointF(share.x() * size[0], share.y() * size[1])
-        chosen = self._chosen(step)
+        on = self._ground(step, size)
+        chosen = self._chosen(step, on)
         self._scale = scale
         if len(chosen) == 1:
             framed = FRAMED[editor_of(step).id]
-            way = framed.way(step.params, chosen[0], size)
+            way = framed.way(step.params, chosen[0], on)
             grips = {f"{part} {n}": QPointF(*spot) for (part, n), spot in way.items()}
             # The places of a way lie over the frame's own grips.
-            grips = {**self._grips(framed.frame(step.params, chosen[0], size), scale), **grips}
+            if framed.sized:
+                grips = {**self._grips(framed.frame(step.params, chosen[0], on), scale), **grips}
             away = {name: (place - point) * scale for name, place in grips.items()}
             near = {name: math.hypot(a.x(), a.y()) for name, a in away.items()}
-            best = min(near, key=lambda name: (" " not in name or near[name] > _PLACE, near[name]))
-            if near[best] <= GRAB:
+            best = min(near, default="", key=lambda name: (" " not in name or near[name] > _PLACE, near[name]))
+            if best and near[best] <= GRAB:
                 return best
-        found = self._item_at(step, point, size, scale)
+        found = self._item_at(step, point, on, scale)
         if found is not None:
             return f"item {found}"
         return "none" if chosen else ""
@@ -134,27 +152,27 @@ class FrameHandles:
             self.active.choose()
             self._grip = ""
             return
+        on = self._ground(step, size)
         if grip.startswith("item"):
             item = int(grip.split()[1])
             if self.more:
                 self.active.toggle(item)
-            elif item not in self._chosen(step):
+            elif item not in self._chosen(step, on):
                 self.active.choose(item)
-        self._framed, self._params, self._size = FRAMED[editor_of(step).id], step.params, size
-        chosen = self._chosen(step)
-        self._frames = {n: self._framed.frame(step.params, n, size) for n in chosen}
+        self._framed, self._params, self._on = FRAMED[editor_of(step).id], step.params, on
+        chosen = self._chosen(step, on)
+        self._frames = {n: self._framed.frame(step.params, n, on) for n in chosen}
         self._begin, self._grip = QPointF(share.x() * size[0], share.y() * size[1]), grip
-        names = self._framed.names(step.params)
-        others = [
-            (names[n], self._framed.box(step.params, n, size)) for n in range(min(len(names), 60)) if n not in chosen
-        ]
+        names = self._framed.names(step.params, on)
+        beside = [] if self._framed.quiet else [n for n in range(min(len(names), _BESIDE)) if n not in chosen]
+        others = [(names[n], self._framed.box(step.params, n, on)) for n in beside]
         self._lines, self.held = lines_of(size, others), ()
 
     def moved(self, share: QPointF) -> dict[str, Any]:
         """The parameters for the pointer at ``share``."""
         if not self._grip or not self._frames:
             return {}
-        point = QPointF(share.x() * self._size[0], share.y() * self._size[1])
+        point = QPointF(share.x() * self._on.size[0], share.y() * self._on.size[1])
         if self._grip.startswith("item"):
             frames = self._dragged(point - self._begin)
         elif " " in self._grip:
@@ -163,7 +181,7 @@ class FrameHandles:
             ((item, frame),) = self._frames.items()
             frames = {item: self._turned(frame, point) if self._grip == "turn" else self._sized(frame, point)}
         try:
-            return self._framed.changed(self._params, frames, self._size)
+            return self._framed.changed(self._params, frames, self._on)
         except ValidationError:  # out of range: the hand goes on, the item stays
             return {}
 
@@ -177,7 +195,7 @@ class FrameHandles:
         return self._framed.with_way(
             self._params, item,
             lambda shape, rows, columns: ways.moved(shape, part, int(n), spot, rows, columns),  # type: ignore[arg-type]
-            self._size,
+            self._on,
         )  # fmt: skip
 
     def place_at(self, step: Step, share: QPointF, size: Size, scale: float) -> int | None:
@@ -187,10 +205,11 @@ class FrameHandles:
 
     def change_way(self, step: Step, change: WayChange, size: Size) -> dict[str, Any]:
         """What becomes of the parameters when the chosen way is changed; nothing when it is none."""
-        framed, chosen = FRAMED[editor_of(step).id], self._chosen(step)
-        if len(chosen) != 1 or not framed.way(step.params, chosen[0], size):
+        on = self._ground(step, size)
+        framed, chosen = FRAMED[editor_of(step).id], self._chosen(step, on)
+        if len(chosen) != 1 or not framed.way(step.params, chosen[0], on):
             return {}
-        return framed.with_way(step.params, chosen[0], change, size)
+        return framed.with_way(step.params, chosen[0], change, on)
 
     def _dragged(self, by: QPointF) -> dict[int, Frame]:
         boxes = [replace(f, x=f.x + by.x(), y=f.y + by.y()).box() for f in self._frames.values()]
@@ -234,21 +253,26 @@ class FrameHandles:
         self._grip, self._frames, self.held = "", {}, ()
         return {}
 
-    def wants(self, step: Step, key: int) -> bool:
+    def wants(self, step: Step, key: int, size: Size) -> bool:
         """Whether a key means something to what is chosen."""
-        return bool(self._chosen(step)) and (key in _NUDGES or key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace))
+        on = self._ground(step, size)
+        chosen = self._chosen(step, on)
+        if not chosen or key in _NUDGES:
+            return bool(chosen)
+        return key in _DELETES and bool(FRAMED[editor_of(step).id].without(step.params, chosen, on))
 
     def key(self, step: Step, key: int, size: Size, far: bool) -> dict[str, Any]:
         """What an arrow key or Del changes; an arrow moves by a pixel, by ten when ``far``."""
-        framed, chosen = FRAMED[editor_of(step).id], self._chosen(step)
+        on = self._ground(step, size)
+        framed, chosen = FRAMED[editor_of(step).id], self._chosen(step, on)
         if key not in _NUDGES:
             self.active.choose()
-            return framed.without(step.params, chosen)
+            return framed.without(step.params, chosen, on)
         dx, dy = (v * (10 if far else 1) for v in _NUDGES[Qt.Key(key)])
-        frames = {n: framed.frame(step.params, n, size) for n in chosen}
+        frames = {n: framed.frame(step.params, n, on) for n in chosen}
         moved = {n: replace(f, x=f.x + dx, y=f.y + dy) for n, f in frames.items()}
         try:
-            return framed.changed(step.params, moved, size)
+            return framed.changed(step.params, moved, on)
         except ValidationError:
             return {}
 
@@ -268,18 +292,19 @@ class FrameHandles:
     def paint(self, painter: QPainter, step: Step, size: Size, target: QRectF) -> None:
         scale = target.width() / size[0]
         to_screen = QTransform().translate(target.left(), target.top()).scale(scale, scale)
-        framed, chosen = FRAMED[editor_of(step).id], self._chosen(step)
+        on = self._ground(step, size)
+        framed, chosen = FRAMED[editor_of(step).id], self._chosen(step, on)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         accent = self._ui.colour("accent")
-        for n in range(len(framed.names(step.params))):
-            path = to_screen.map(framed.path(step.params, n, size))
+        for n in chosen if framed.quiet else range(len(framed.names(step.params, on))):
+            path = to_screen.map(framed.path(step.params, n, on))
             painter.setPen(QPen(QColor(20, 20, 18, 150), 3.0 if n in chosen else 2.0))
             painter.drawPath(path)
             painter.setPen(QPen(accent if n in chosen else QColor(255, 255, 255, 200), 1.6 if n in chosen else 1.0))
             painter.drawPath(path)
-        if len(chosen) == 1:
-            self._paint_frame(painter, framed.frame(step.params, chosen[0], size), to_screen, scale)
-            self._paint_way(painter, framed.way(step.params, chosen[0], size), to_screen)
+        if len(chosen) == 1 and framed.sized:
+            self._paint_frame(painter, framed.frame(step.params, chosen[0], on), to_screen, scale)
+            self._paint_way(painter, framed.way(step.params, chosen[0], on), to_screen)
         self._paint_lines(painter, to_screen, size)
 
     def _paint_frame(self, painter: QPainter, frame: Frame, to_screen: QTransform, scale: float) -> None:

@@ -48,7 +48,7 @@ class PlateHandles:
         self._by_editor: Mapping[str, Callable[[Step], Handle | None]] = {
             "crop": lambda step: self.crop,
             "corners": lambda step: self.corners if getattr(step.params, "how", "") == "corners" else None,
-            **{id: lambda step: self.frames for id in FRAMED},
+            **{id: lambda step: self.strokes if self.strokes.works_on(step) else self.frames for id in FRAMED},
             "falloff": lambda step: self.outline if self.outline.works_on(step) else None,
         }
 

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QPlainTextEdit,
     QStyle,
     QStyleOptionComboBox,
     QStylePainter,
@@ -222,6 +223,9 @@ class Choice(QComboBox):
         super().__init__()
         self._ui = ui
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        # A long entry does not push the panel wider: it is cut with dots where it is shown.
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(6)
 
     def offer(self, offered: list[tuple[Any, str]]) -> None:
         """The values that can be chosen, with their words."""
@@ -313,6 +317,30 @@ class SourceRow(ListRow):
         self.offer([("", "None chosen"), *others])
 
 
+class WordsRow(Row):
+    """Name above, a field of a few lines below; what is typed takes effect at once."""
+
+    def __init__(self, ui: Ui, spec: FieldSpec) -> None:
+        super().__init__(ui, spec)
+        self.field = QPlainTextEdit()
+        self.field.setTabChangesFocus(True)
+        self.field.setFixedHeight(ui.px(62))
+        self.field.setAccessibleName(spec.label)
+        box = QVBoxLayout(self)
+        box.setContentsMargins(ui.px(12), 0, 0, 0)
+        box.setSpacing(ui.px(2))
+        box.addWidget(self.name)
+        box.addWidget(self.field)
+        self.field.textChanged.connect(lambda: self.edited.emit(self.field.toPlainText()))
+
+    def show_value(self, value: Any, facts: Facts) -> None:
+        if self.field.toPlainText() != value:
+            self.field.blockSignals(True)
+            self.field.setPlainText(value)
+            self.field.blockSignals(False)
+        super().show_value(value, facts)
+
+
 class PlateRow(ListRow):
     """Another plate of the project, by its name."""
 
@@ -324,6 +352,7 @@ class PlateRow(ListRow):
 
 _ROWS: Mapping[str, type[Row]] = MappingProxyType({
     "number": NumberRow, "choice": ChoiceRow, "switch": FlagRow, "source": SourceRow, "plate": PlateRow,
+    "words": WordsRow,
 })  # fmt: skip
 # Fields whose editor is a row of another kind.
 _OWN_ROWS: Mapping[str, type[Row]] = MappingProxyType({"body": ListRow})

@@ -31,7 +31,7 @@ from engraver.core.steps.shapes import ShapeList
 
 from ..ui import Ui, named
 from .align_box import AlignBox
-from .framed import FRAMED
+from .framed import FRAMED, Ground
 from .rows import Row, row_for
 from .seen import Seen
 from .shape_palette import ShapePalette, shape_icon
@@ -180,11 +180,9 @@ class ShapesBox(QWidget):
         self.words.setVisible(len(chosen) == 1 and self.shapes[chosen[0]].kind == "path")
         self.remove.setVisible(bool(chosen))
         facts = self._facts()
-        size = float(facts.width), float(facts.height)
+        on = Ground((float(facts.width), float(facts.height)))
         params = ShapeList.model_construct(items=self.shapes)
-        self.align.show_frames(
-            {n: FRAMED["shapes"].frame(params, n, size) for n in chosen} if len(chosen) > 1 else {}
-        )
+        self.align.show_frames({n: FRAMED["shapes"].frame(params, n, on) for n in chosen} if len(chosen) > 1 else {})
         self._show_rows()
 
     # -- edits -------------------------------------------------------------------------
@@ -237,7 +235,7 @@ class ShapesBox(QWidget):
     def _aligned(self, frames: Any) -> None:
         facts = self._facts()
         params = ShapeList.model_construct(items=self.shapes)
-        changes = FRAMED["shapes"].changed(params, frames, (float(facts.width), float(facts.height)))
+        changes = FRAMED["shapes"].changed(params, frames, Ground((float(facts.width), float(facts.height))))
         self._tell(changes["items"])
 
     def _ask_svg(self) -> None:

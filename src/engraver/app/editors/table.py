@@ -20,6 +20,7 @@ from .falloff import FalloffBox
 from .form_box import FormBox
 from .grey_box import GreyBox
 from .hand_box import HandBox
+from .lettering_box import LetteringBox
 from .levels import LevelsBox
 from .match_box import MatchBox
 from .seen import Seen
@@ -60,6 +61,7 @@ _ALL = (
     Editor("falloff", lambda ui, step: (FalloffBox(ui),)),
     Editor("form", lambda ui, step: (FormBox(ui),)),
     Editor("shapes", lambda ui, step: (ShapesBox(ui),)),
+    Editor("lettering", lambda ui, step: (LetteringBox(ui),)),
     Editor("match", lambda ui, step: (MatchBox(ui),)),
     Editor("grey", lambda ui, step: (GreyBox(ui),)),
     Editor("hand", lambda ui, step: (HandBox(ui, ui.hand),)),

@@ -59,6 +59,9 @@ QLineEdit {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5p
 QLineEdit:focus {{ border-color: {t.accent}; }}
 QLineEdit[wrong="yes"] {{ border: 1px solid {t.fault}; }}
 QLineEdit:read-only, QLineEdit:disabled, QComboBox:disabled {{ background: transparent; color: {t.ink_2}; }}
+QPlainTextEdit {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px; padding: 2px 4px;
+  selection-background-color: {t.accent}; selection-color: {t.on_accent}; }}
+QPlainTextEdit:focus {{ border-color: {t.accent}; }}
 QLineEdit#finder {{ border-radius: 9px; padding: 4px 12px; }}
 QComboBox {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px; padding: 3px 8px; }}
 QComboBox:hover {{ border-color: {t.ink_2}; }}

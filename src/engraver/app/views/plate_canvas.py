@@ -17,7 +17,7 @@ from PySide6.QtGui import (
     QTabletEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.shapes import ways
 
@@ -31,6 +31,7 @@ from .overlays import paint_border, paint_guides, paint_section, paint_tag
 from .picking import pick
 from .plate_frame import PlateFrame
 from .plate_painter import PlatePainter
+from .start_board import StartBoard
 
 GRAB = 12.0
 
@@ -47,6 +48,7 @@ class PlateCanvas(PlateFrame):
         self._drag: tuple[str, QPointF] | None = None
         self.hands = PlateHandles(ui)
         self._picking = False
+        self._empty: QWidget | None = None
         ui.hand.changed.connect(self._follow_hand)
         ui.items.changed.connect(self.update)
         self.setMouseTracking(True)
@@ -63,32 +65,43 @@ class PlateCanvas(PlateFrame):
         self._show_empty()
         self.update()
 
-    def _empty_state(self) -> None:
-        """What to do when nothing is open: a sentence and the first two actions."""
-        ui, box = self.ui, QVBoxLayout(self)
-        box.setSpacing(ui.px(10))
-        box.addStretch(1)
-        words = QLabel("Drop a photo here. It becomes a plate\nwith a line of steps and a proof in plaster.")
+    def _empty_state(self) -> QWidget:
+        """What to do when nothing is open: a sentence, the first two actions, and the board of starts."""
+        ui, empty = self.ui, QWidget()
+        box = QVBoxLayout(empty)
+        box.setContentsMargins(ui.px(14), ui.px(12), ui.px(14), ui.px(10))
+        box.setSpacing(ui.px(8))
+        words = QLabel(
+            "Drop a photo here: it becomes a plate with a line\nof steps and a proof in plaster. Or start below."
+        )
         words.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        words.setStyleSheet(f"color: {ui.theme.on_bar}; font-size: {ui.px(14)}px;")
+        words.setStyleSheet(f"color: {ui.theme.on_bar}; font-size: {ui.px(13)}px;")
         box.addWidget(words)
+        row = QHBoxLayout()
         for text, name, id in (("Open a photo…", "main", "open"), ("Try it on Saltmarrow Quay", "", "demo")):
             button = named(QPushButton(text), name)
-            button.setFixedWidth(ui.px(210))
+            button.setFixedHeight(ui.px(32))
             button.clicked.connect(partial(self._do, id))
-            box.addWidget(button, 0, Qt.AlignmentFlag.AlignHCenter)
-        box.addStretch(1)
+            row.addWidget(button)
+        box.addLayout(row)
+        board = StartBoard(ui)
+        board.words.setStyleSheet(f"color: {ui.theme.on_bar};")
+        box.addWidget(board, 1)
+        return empty
 
     def _do(self, id: str) -> None:
         self.ui.commands[id].run()
 
     def _show_empty(self) -> None:
-        empty = self.ui.studio.plate is None
-        layout = self.layout()
-        if empty and layout is None:
-            self._empty_state()
-        for child in self.findChildren(QWidget):
-            child.setVisible(empty)
+        """The first actions stand here while nothing is open; they are made when they are needed."""
+        nothing = self.ui.studio.plate is None
+        if nothing and self._empty is None:
+            self._empty = self._empty_state()
+            layout = QVBoxLayout(self)
+            layout.setContentsMargins(0, 0, 0, 0)
+            layout.addWidget(self._empty)
+        if self._empty is not None:
+            self._empty.setVisible(nothing)
 
     def set_overlays(self, overlays: Overlays) -> None:
         self.ui.looks.set(overlays=overlays)
@@ -225,17 +238,23 @@ class PlateCanvas(PlateFrame):
 
     def event(self, event: QEvent) -> bool:
         """A key that means something to what is chosen on the plate comes before the window's shortcuts."""
-        step = self.ui.studio.step
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and step is not None:
-            handle = self._handle()
-            if handle is self.hands.frames and self.hands.frames.wants(step, event.key()):
-                event.accept()
-                return True
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self._wanted(event):
+            event.accept()
+            return True
         return super().event(event)
+
+    def _wanted(self, event: QKeyEvent) -> bool:
+        """Whether a key means something to the items that are chosen on the plate."""
+        step, frames = self.ui.studio.step, self.hands.frames
+        return step is not None and self._handle() is frames and frames.wants(step, event.key(), self._full_size())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = self.ui.studio.step
-        if step is not None and self._handle() is self.hands.frames and self.hands.frames.wants(step, event.key()):
+        if (
+            step is not None
+            and self._handle() is self.hands.frames
+            and self.hands.frames.wants(step, event.key(), self._full_size())
+        ):
             far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             self._edit(self.hands.frames.key(step, event.key(), self._full_size(), far))
             return

@@ -188,7 +188,7 @@ class Tray(QWidget):
         self._area, self._seen = area, ""
         self.button = QPushButton("New plate")
         self.button.setStyleSheet("padding: 5px 2px;")
-        self.button.setToolTip("Open a picture as a new plate (Ctrl+O)")
+        self.button.setToolTip("Start a plate: a photo, a mesh, or from nothing (Ctrl+N)")
         self.button.clicked.connect(self.new_plate)
         box.addWidget(self.button)
         self.items: dict[str, PlateItem] = {}

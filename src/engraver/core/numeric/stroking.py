@@ -1,8 +1,9 @@
-"""Lines with a width: the outline of a way that is walked with a round pen."""
+"""Lines with a width, and what outlines that cross fill: joined by the library GEOS."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any, Literal
 
 import numpy as np
@@ -58,6 +59,30 @@ def stroked(
     return shapely.buffer(
         line, float(half[0]), quad_segs=_quarter(float(half[0])), cap_style=ends, join_style=joins, mitre_limit=mitre
     )
+
+
+def filled(contours: Sequence[Points], even_odd: bool) -> Any:
+    """What outlines fill, as a polygon of GEOS: the faces between their lines that they wind round."""
+    import shapely
+
+    rings = [np.concatenate([c, c[:1]]) for c in contours if len(c) > 2]
+    if not rings:
+        return shapely.Polygon()
+    lines = shapely.union_all([shapely.LineString(ring) for ring in rings])
+    faces = shapely.get_parts(shapely.polygonize([lines]))
+    edges = np.concatenate([np.hstack([r[:-1], r[1:]]) for r in rings])
+    kept = []
+    for face in faces:
+        place = shapely.point_on_surface(face)
+        x, y = float(place.x), float(place.y)
+        x0, y0, x1, y1 = edges.T
+        crosses = (y0 <= y) != (y1 <= y)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            right = crosses & (x0 + (y - y0) / (y1 - y0) * (x1 - x0) > x)
+        around = int(np.where(y1[right] > y0[right], 1, -1).sum())
+        if around % 2 if even_odd else around:
+            kept.append(face)
+    return shapely.union_all(kept)
 
 
 def rings(area: Any) -> Contours:

@@ -67,8 +67,9 @@ def _rise(depth: Pixels, over: float) -> Pixels:
     """From 0 at a border to 1 ``over`` inside it, rounded."""
     if over <= 0:
         return (depth > 0).astype(np.float32)
-    t: Pixels = np.clip(depth / np.float32(over), 0, 1)
-    return np.sqrt(t * (2 - t))
+    t = np.clip(depth / np.float32(over), 0, 1)
+    risen: Pixels = np.sqrt(t * (2 - t))
+    return risen
 
 
 def _slabs(x: Pixels, y: Pixels, form: Tiling, ratio: float) -> Pixels:

@@ -15,7 +15,7 @@ CurvePoints = tuple[tuple[float, float], ...]
 Colour = tuple[float, float, float]
 When = tuple[tuple[str, tuple[Any, ...]], ...]
 # The rows of the settings that a kind can ask for; "" for kinds set by hands or by an editor of their own.
-RowName = Literal["", "number", "choice", "switch", "source", "plate"]
+RowName = Literal["", "number", "choice", "switch", "source", "plate", "words"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -227,7 +227,8 @@ def specs(model: type[Params]) -> Mapping[str, FieldSpec]:
         does not have, a range or a condition that cannot be.
     """
     found: dict[str, FieldSpec] = {}
-    own_first = sorted(model.model_fields.items(), key=lambda item: item[0] not in model.__annotations__)
+    shared = {name for base in model.__mro__[1:] for name in getattr(base, "model_fields", {})}
+    own_first = sorted(model.model_fields.items(), key=lambda item: item[0] in shared)
     for name, info in own_first:
         extra = info.json_schema_extra
         spec = extra.get("spec") if isinstance(extra, dict) else None

@@ -117,30 +117,6 @@ def _flat(part: Part, stray: float) -> Points:
     return np.concatenate(places)
 
 
-def _area(contours: list[Points], even_odd: bool) -> Any:
-    """What outlines fill, as a polygon: the faces between their lines that they wind round."""
-    import shapely
-
-    rings = [np.concatenate([c, c[:1]]) for c in contours if len(c) > 2]
-    if not rings:
-        return shapely.Polygon()
-    lines = shapely.union_all([shapely.LineString(ring) for ring in rings])
-    faces = shapely.get_parts(shapely.polygonize([lines]))
-    edges = np.concatenate([np.hstack([r[:-1], r[1:]]) for r in rings])
-    kept = []
-    for face in faces:
-        place = shapely.point_on_surface(face)
-        x, y = float(place.x), float(place.y)
-        x0, y0, x1, y1 = edges.T
-        crosses = (y0 <= y) != (y1 <= y)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            right = crosses & (x0 + (y - y0) / (y1 - y0) * (x1 - x0) > x)
-        around = int(np.where(y1[right] > y0[right], 1, -1).sum())
-        if around % 2 if even_odd else around:
-            kept.append(face)
-    return shapely.union_all(kept)
-
-
 @dataclass(frozen=True, slots=True)
 class _Element:
     """One element: its outlines, and how it is drawn."""
@@ -200,7 +176,7 @@ def _joined(elements: list[_Element], check: Watch) -> list[Part]:
         check()
         flat = [(_flat([one * scale for one in part], 0.02), closed) for part, closed in element.parts]
         if element.filled:
-            areas.append(_area([way for way, _ in flat], element.even_odd))
+            areas.append(stroking.filled([way for way, _ in flat], element.even_odd))
         if element.stroke > 0:
             for way, closed in flat:
                 line = np.concatenate([way, way[:1]]) if closed and np.any(way[0] != way[-1]) else way

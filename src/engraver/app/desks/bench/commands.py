@@ -7,9 +7,11 @@ from typing import cast
 
 from engraver.core.mesh.pose import STRAIGHT
 from engraver.core.proof.surfaces import SURFACES
+from engraver.core.starters import STARTERS
 from engraver.core.steps import KINDS
 
 from ... import dialogs
+from ...beginnings import begin_from
 from ...commands import Command
 from ...editor_kinds import editor_of, is_painted
 from ...host import Host
@@ -21,6 +23,9 @@ _STEP_WORDS = {
     "levels": ("contrast", "black", "white"), "even-light": ("shadow", "flat-field"), "isolate": ("mask", "cut out"),
     "heal": ("clone", "repair"), "hand": ("paint", "draw"), "size": ("resolution", "pixels"), "turn": ("rotate",),
     "bevel": ("chamfer", "carve"), "deband": ("banding", "terraces"), "centre": ("middle",), "match": ("histogram",),
+    "shapes": ("disc", "circle", "square", "star", "svg", "line"), "lettering": ("text", "letters", "font"),
+    "pattern": ("tile", "weave", "slabs", "grooves", "rope"), "scatter": ("copies", "dots", "pores", "strew"),
+    "place": ("import", "stamp", "another plate"),
     "noise": ("random", "cells", "waves", "fractal"), "gradient": ("ramp", "radial", "steps"),
 }  # fmt: skip
 
@@ -78,7 +83,10 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("copy", "Copy picture", "Ctrl+C", lambda: desk().deliveries.copy_picture(), when=plate),
         Command("destinations", "Edit destinations…", "", lambda: desk().deliveries.edit_destinations()),
         Command("recipe", "Keep the line as a recipe…", "", partial(dialogs.keep_recipe, host), when=plate),
-        Command("blank", "New blank plate", "Ctrl+N", s.add_blank, synonyms=("empty",)),
+        Command("new", "New plate…", "Ctrl+N", partial(dialogs.new_plate, host), synonyms=("start", "shape", "text")),
+        Command("blank", "New blank plate", "", s.add_blank, synonyms=("empty",)),
+        *(Command(f"start-{one.id}", f"New plate: {one.name.lower()}", "", partial(_begin, host, one.id), "Start",
+                  synonyms=one.words) for one in STARTERS.values()),
         Command("add-step", "Add a step…", "A", lambda: desk().add_step(), "Step", plate),
         Command("toggle", "Switch the step on or off", "O", lambda: s.toggle_step(s.step_uid), "Step", step),
         Command("remove", "Remove the step", "Del", lambda: s.remove_step(s.step_uid), "Step", step, ("delete",)),
@@ -143,6 +151,10 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         *(Command(f"add-{k.id}", f"Add {k.name.lower()}", "", partial(_add, host, k.id), "Step", plate,
                   _STEP_WORDS.get(k.id, ())) for k in KINDS.values()),
     )  # fmt: skip
+
+
+def _begin(host: Host, starter: str) -> None:
+    host.studio.attempt(lambda: begin_from(host.studio, starter))
 
 
 def _add(host: Host, kind: str) -> None:

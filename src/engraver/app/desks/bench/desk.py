@@ -68,7 +68,7 @@ class Bench(QWidget):
         column.addWidget(self.readiness)
         column.addWidget(self.line)
         self.settings.find_again.connect(self.plates.find_again)
-        self.tray.new_plate.connect(host.open_dialog)
+        self.tray.new_plate.connect(lambda: host.commands["new"].run())
         self.tray.menu_for.connect(self._plate_menu)
         self.readiness.export.connect(self.deliveries.export)
         self.line.add_step.connect(self.add_step)

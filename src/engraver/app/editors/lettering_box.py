@@ -1,0 +1,94 @@
+"""The settings of lettering that no row has: the font, and its weight where that varies."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from shiboken6 import isValid
+
+from engraver.core.errors import EngraverError
+from engraver.core.params import specs
+from engraver.core.raster import Facts
+from engraver.core.recipe import Step
+from engraver.core.shapes.font import FontFile
+from engraver.core.shapes.lettering import has_weights
+from engraver.core.steps.lettering import Lettering
+
+from ..ui import Ui, named
+from .rows import row_for
+from .seen import Seen
+
+_SHIPPED = "Inter"
+
+
+class LetteringBox(QWidget):
+    """Font and weight of a :class:`Lettering`."""
+
+    edited = Signal(dict)
+    finished = Signal()
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(ui.px(8))
+        row = QHBoxLayout()
+        row.setContentsMargins(ui.px(12), 0, 0, 0)
+        row.addWidget(QLabel("Font"))
+        self.name = named(QLabel(_SHIPPED), "second")
+        row.addWidget(self.name, 1)
+        self.choose = named(QPushButton("From a file…"), "link")
+        self.choose.setToolTip("A TTF or OTF file; it is kept in the project")
+        self.choose.clicked.connect(self._ask)
+        self.back = named(QPushButton("Inter"), "link")
+        self.back.setToolTip("The font that ships")
+        self.back.clicked.connect(lambda: self._set(None))
+        row.addWidget(self.choose)
+        row.addWidget(self.back)
+        box.addLayout(row)
+        self.weight = row_for(ui, specs(Lettering)["weight"])
+        self.weight.edited.connect(lambda value: self.edited.emit({"weight": value}))
+        self.weight.finished.connect(self.finished)
+        box.addWidget(self.weight)
+
+    def _set(self, font: FontFile | None) -> None:
+        self.edited.emit({"font": font})
+        self.finished.emit()
+
+    def _ask(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "A font", "", "Fonts (*.ttf *.otf *.ttc)")
+        if name:
+            self.bring_in(Path(name))
+
+    def bring_in(self, path: Path) -> None:
+        """Take a font file in, read off the window's thread and tried before it is used."""
+
+        def work(check: object) -> FontFile:
+            font = FontFile.read(path)
+            has_weights(font)
+            return font
+
+        def done(font: FontFile) -> None:
+            if isValid(self):
+                self._set(font)
+
+        self.ui.pictures.ask("", work, done)
+
+    def show_step(self, step: Step, seen: Seen) -> None:
+        """Follow the model."""
+        params = step.params
+        assert isinstance(params, Lettering)
+        name = _SHIPPED if params.font is None else params.font.name
+        room = self.ui.px(90)
+        self.name.setText(self.name.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, room))
+        self.name.setToolTip(name if params.font is not None else "Inter, which ships with the program")
+        self.back.setVisible(params.font is not None)
+        try:
+            varies = has_weights(params.font)
+        except EngraverError:  # the card tells
+            varies = False
+        self.weight.setVisible(varies)
+        self.weight.show_value(params.weight, Facts(1, 1))

@@ -1,0 +1,73 @@
+"""Lettering: words in a font as a shape like any other."""
+
+from __future__ import annotations
+
+from ..numeric.contours import Contours
+from ..numeric.meeting import MEETS, Meets
+from ..params import choice, fraction, length, number, position
+from ..params.kinds.words import words
+from ..raster import Pixels, Raster
+from ..shapes import lettering
+from ..shapes.canvas import Canvas
+from ..shapes.font import FontFile, font_field
+from ..shapes.layout import turned
+from ..shapes.lettering import Align, Text
+from ..shapes.standing import Standing, even
+from .build import Built, built_extent, finer, laid, meet
+from .kind import StepContext, StepKind
+
+
+class Lettering(Built, Standing):
+    text: str = words("QUAY", "Words", "What is written; another line where a line ends.")
+    font: FontFile | None = font_field("Font", "A TTF or OTF file, kept in the project; or the one that ships.")
+    size: float = length(0.2, 0.002, 5.0, "Size", "Of an em: about from the top of a capital to below a descender.",
+                         soft=(0.01, 0.6))  # fmt: skip
+    weight: float = number(400.0, 1.0, 1000.0, "Weight", "Of a font that varies.", step=10, soft=(100.0, 900.0))
+    spacing: float = fraction(0.0, -0.5, 3.0, "Spacing", "Added between letters, in parts of an em.",
+                              soft=(-0.1, 0.5))  # fmt: skip
+    leading: float = fraction(1.2, 0.2, 5.0, "Line distance", "From one line to the next, in ems.", soft=(0.8, 2.0))
+    align: Align = choice("middle", {"left": "Left", "middle": "Middle", "right": "Right"}, "Lines",
+                          "Where lines that are shorter lie.")  # fmt: skip
+    bend: float = number(0.0, -359.0, 359.0, "Arc", "How far round the widest line goes; below 0 it hangs.", unit="°")
+    x: float = position("x", 0.5, "Middle x", "Where its middle lies, from the left border.", lo=-2.0, hi=3.0,
+                        soft=(0.0, 1.0))  # fmt: skip
+    y: float = position("y", 0.5, "Middle y", "Where its middle lies, from the top border.", lo=-2.0, hi=3.0,
+                        soft=(0.0, 1.0))  # fmt: skip
+    turn: float = number(0.0, -360.0, 360.0, "Turn", "Clockwise.", unit="°")
+    meets: Meets = choice("add", dict(MEETS), "Meets what is there", "How its heights and those below become one.")
+
+
+def text_of(params: Lettering) -> Text:
+    """What is set, without where it lies."""
+    return Text(
+        params.text, params.font, params.weight, params.spacing, params.leading, params.align, params.bend
+    )  # fmt: skip
+
+
+def placed_outlines(params: Lettering, rows: int, columns: int) -> Contours:
+    """The outlines in pixels of a plate. Raises BadValue where the font lacks a letter."""
+    size = params.size * min(rows, columns)
+    return turned(
+        tuple(points * size for points in lettering.outlines(text_of(params))),
+        (params.x * columns, params.y * rows, params.turn),
+    )
+
+
+def _lettering(raster: Raster, params: Lettering, context: StepContext) -> Raster:
+    lettering.outlines(text_of(params))  # what is wrong with the font is told before anything is drawn
+
+    def make(rows: int, columns: int) -> tuple[Pixels, Pixels]:
+        canvas = Canvas(rows, columns, raster.wrap)
+        outline = placed_outlines(params, rows, columns)
+        if outline:
+            canvas.lay(outline, params, "over")
+        return canvas.laid, canvas.cover
+
+    heights, cover = laid(raster, 1 if even(params) else finer(context), make)
+    return meet(raster, heights, params, context, cover)
+
+
+LETTERING = StepKind(
+    id="lettering", name="Lettering", group="build", help="Words in a font, raised or cut, straight or along an arc.",
+    params=Lettering, apply=_lettering, extent=built_extent, agreement="scales", editor="lettering",
+)  # fmt: skip

@@ -1,0 +1,76 @@
+"""Makes the small pictures of the starters, pressed in plaster, that ship with the program: ``./dev docs``."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from engraver.core.engine import Engine, Request, SourceStore, resolve
+from engraver.core.errors import unwatched
+from engraver.core.pressing.tip import heights
+from engraver.core.proof.surfaces.flat import FLAT
+from engraver.core.proof.surfaces.kind import Sheet
+from engraver.core.proof.view import Eye
+from engraver.core.recipe import Project
+from engraver.core.starters import STARTERS, Starter
+
+from .photos import sand_ripples
+from .quay import demo_project
+
+SIDE, STRENGTH = 112, 0.09
+EYE = Eye(tilt=24.0, turn=0.0, zoom=1.24)
+FOLDER = Path(__file__).parents[1] / "starters"
+
+
+def picture_of(starter: Starter) -> bytes:
+    """A starter's picture as a PNG."""
+    sources = SourceStore(limit=0)
+    project, plate = starter.added_to(Project())
+    raster = Engine(sources).evaluate(resolve(project, plate, sources), Request(side=512, exact=True)).raster
+    sheet = Sheet(heights(raster.flat(), raster.zero), STRENGTH, 160_000, (SIDE, SIDE), eye=EYE)
+    drawn = FLAT.draw(sheet, unwatched)
+    return bytes(cv2.imencode(".png", cv2.cvtColor(drawn, cv2.COLOR_RGB2BGR), [cv2.IMWRITE_PNG_COMPRESSION, 9])[1])
+
+
+def _square(picture: NDArray[np.uint8]) -> bytes:
+    """The middle of a picture, as small as those of the starters."""
+    side = min(picture.shape[:2])
+    top, left = (picture.shape[0] - side) // 2, (picture.shape[1] - side) // 2
+    small = cv2.resize(picture[top : top + side, left : left + side], (SIDE, SIDE), interpolation=cv2.INTER_AREA)
+    return bytes(cv2.imencode(".png", small)[1])
+
+
+def way_pictures() -> dict[str, bytes]:
+    """Pictures for the ways that begin with a file: a photo of the demo, and a mesh of it pressed in plaster."""
+    photo = cv2.imdecode(np.frombuffer(sand_ripples().file(), np.uint8), cv2.IMREAD_COLOR)
+    sources = SourceStore(limit=0)
+    project = demo_project(sources)
+    shell = next(p for p in project.plates if p.name == "Pot frieze")
+    raster = Engine(sources).evaluate(resolve(project, shell.id, sources), Request(side=512, exact=True)).raster
+    sheet = Sheet(heights(raster.flat(), raster.zero), STRENGTH, 160_000, (SIDE, SIDE), eye=EYE)
+    return {
+        "way-photo": _square(photo),
+        "way-mesh": _square(cv2.cvtColor(FLAT.draw(sheet, unwatched), cv2.COLOR_RGB2BGR)),
+    }
+
+
+def main() -> int:
+    """Make every picture again."""
+    FOLDER.mkdir(exist_ok=True)
+    for starter in STARTERS.values():
+        (FOLDER / f"{starter.id}.png").write_bytes(picture_of(starter))
+    ways = way_pictures()
+    for name, data in ways.items():
+        (FOLDER / f"{name}.png").write_bytes(data)
+    for path in FOLDER.glob("*.png"):
+        if path.stem not in {*STARTERS, *ways}:
+            path.unlink()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
