@@ -53,7 +53,7 @@ def way_pictures() -> dict[str, bytes]:
     raster = Engine(sources).evaluate(resolve(project, shell.id, sources), Request(side=512, exact=True)).raster
     sheet = Sheet(heights(raster.flat(), raster.zero), STRENGTH, 160_000, (SIDE, SIDE), eye=EYE)
     return {
-        "way-photo": _square(photo),
+        "way-photo": _square(np.asarray(photo, np.uint8)),
         "way-mesh": _square(cv2.cvtColor(FLAT.draw(sheet, unwatched), cv2.COLOR_RGB2BGR)),
     }
 
