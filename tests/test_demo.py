@@ -129,7 +129,8 @@ def test_the_demo_has_plates_of_every_kind(demo: tuple[quay.Project, SourceStore
     assert project.name == "Saltmarrow Quay"
     assert kinds[:8] == ["relief", "surface", "sheet", "drawing", "subject", "detail", "object", "rolled"]
     assert [p.name for p in project.plates][8:] == [
-        "Carved knot", "Copper", "Wet hollows", "Copper tile", "Ship timber", "Rough sand",
+        "Carved knot", "Copper", "Wet hollows", "Copper tile", "Ship timber", "Rough sand", "Hull rivet",
+        "Name board", "Net lashing", "Roof tiles", "Harbour crest", "Pitted iron", "Carved board",
     ]  # fmt: skip
 
 

@@ -13,7 +13,7 @@ from engraver.app.actions import make_commands
 from engraver.app.theme import THEMES
 from engraver.app.theme.tokens import Theme
 from engraver.app.window import Window
-from engraver.cli.reference import reference
+from engraver.cli.reference import PAGES
 from engraver.core.errors import BadValue
 from engraver.core.params import Params, length, number, parse_value, specs
 from engraver.core.params.arithmetic import arithmetic
@@ -25,8 +25,9 @@ ROOT = Path(__file__).parent.parent
 SOURCES = sorted(p for folder in ("src", "tests", "bench") for p in (ROOT / folder).rglob("*.py"))
 
 
-def test_the_page_of_steps_is_fresh() -> None:
-    assert (ROOT / "docs" / "steps.md").read_text(encoding="utf-8") == reference(), "run ./dev docs"
+@pytest.mark.parametrize("page", PAGES)
+def test_the_pages_that_are_made_are_fresh(page: str) -> None:
+    assert (ROOT / "docs" / page).read_text(encoding="utf-8") == PAGES[page](), "run ./dev docs"
 
 
 def test_files_stay_small() -> None:

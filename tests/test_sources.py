@@ -20,6 +20,7 @@ from engraver.core.params import specs
 from engraver.core.project import journal
 from engraver.core.project.project_file import open_project, save
 from engraver.core.recipe import Project, Source, Step, edits
+from engraver.core.solids.model import Solid, file_of
 from engraver.core.sources import EXTENSIONS, READINGS, SOURCE_KINDS, source_kind
 from engraver.core.sources.intake import prepare_data
 from solids import sheet
@@ -44,7 +45,13 @@ def _blank() -> Made:
     return SourceStore(), Source(id="b", kind="blank", name="Blank")
 
 
-MADE: dict[str, Callable[[], Made]] = {"picture": _picture, "mesh": _mesh, "blank": _blank}
+def _solids() -> Made:
+    store = SourceStore()
+    return store, store.add(file_of((Solid(kind="cone"), Solid(size_x=0.4, op="cut", at_z=0.3))), "rivet.solids")
+
+
+MADE: dict[str, Callable[[], Made]] = {"picture": _picture, "mesh": _mesh, "blank": _blank, "solids": _solids}
+CAPTURED = ("mesh", "solids")
 
 
 def test_every_kind_is_tried_here() -> None:
@@ -58,7 +65,7 @@ def test_facts_are_those_of_the_raster_at_every_size(kind: str) -> None:
     store, source = MADE[kind]()
     reading = store.start(source)
     assert source.kind == kind and type(reading) is source_kind(kind).reading
-    if kind == "mesh":
+    if kind in CAPTURED:
         reading = reading.but(side=120)
     facts = store.facts(source, reading)
     full = store.raster(source, reading, (facts.height, facts.width))
@@ -67,7 +74,7 @@ def test_facts_are_those_of_the_raster_at_every_size(kind: str) -> None:
     small = store.raster(source, reading, (facts.height // 3, facts.width // 3))
     assert (small.height, small.width) == (facts.height // 3, facts.width // 3)
     # A reduced picture keeps the mean of the large one (an area average does; a smaller capture nearly).
-    assert abs(float(small.flat().mean()) - float(full.flat().mean())) < (0.02 if kind == "mesh" else 2e-3)
+    assert abs(float(small.flat().mean()) - float(full.flat().mean())) < (0.02 if kind in CAPTURED else 2e-3)
     again = store.raster(source, reading, (facts.height, facts.width))
     assert np.array_equal(again.pixels, full.pixels)
 

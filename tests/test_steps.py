@@ -55,6 +55,7 @@ TRIED: list[tuple[str, dict[str, Any]]] = [
     ("shapes", {}), ("shapes", {"items": (Shape(kind="slot", width=0.61, height=0.2, turn=20.0),)}),
     ("shapes", {"items": (Shape(kind="ring", inner=0.4, border="round", border_width=0.05, level=-0.4),
                           Shape(kind="star", top="domed", meets="higher", x=0.2))}),
+    ("lettering", {"text": "Qy"}), ("lettering", {"border": "round", "border_width": 0.03, "bend": 90.0}),
     ("scatter", {"count": 30, "size": 0.2}), ("scatter", {"kind": "pit", "layout": "six-sided", "size_to": 0.2}),
     ("pattern", {}), ("pattern", {"kind": "weave", "across": 3}), ("pattern", {"kind": "six-sided", "across": 3}),
     ("pattern", {"kind": "rows", "across": 3, "down": 4}), ("pattern", {"kind": "strands", "down": 2}), ("place", {}),

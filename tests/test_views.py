@@ -14,9 +14,11 @@ from conftest import LEFT, drag, settle
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.views.readiness_row import GaugeView
 from engraver.app.views.sheets import Finder, KeysSheet
+from engraver.app.views.start_board import StartSheet
 from engraver.app.window import Window
 from engraver.core.project.recipe_file import open_recipe
 from engraver.core.readiness import Gauge
+from test_window import in_dialog
 
 
 def test_the_export_sheet_lets_only_good_names_through(bench: Window, tmp_path: Path) -> None:
@@ -162,9 +164,13 @@ def test_opening_by_dialog_and_the_demo_from_the_empty_window(
     window: Window, photo: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *a, **k: ([str(photo)], ""))
-    QTest.mouseClick(window.bench.tray.button, LEFT)
+    window.commands["open"].run()
     settle(window)
     assert window.studio.plate is not None and window.studio.plate.name == "Cork float"
+    in_dialog(StartSheet, lambda sheet: sheet.board.start())  # photo or scan stands first
+    QTest.mouseClick(window.bench.tray.button, LEFT)
+    settle(window)
+    assert len(window.studio.project.plates) == 2
     window.commands["demo"].run()
     settle(window)
     assert window.studio.project.name == "Saltmarrow Quay" and window.studio.step is not None

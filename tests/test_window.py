@@ -291,7 +291,7 @@ def test_an_empty_window_teaches(window: Window) -> None:
     settle(window)
     assert window.pictures.full is not None and window.pictures.full.result.raster.width == 256
     assert window.studio.plate is not None and window.pictures.full is not None
-    assert window.bench.readiness.views["range"].gauge.verdict == "look"
+    assert window.bench.readiness.views["range"].gauge.verdict == "fault"  # a flat ground is nothing yet
     assert isinstance(window.focusWidget(), QLineEdit) is False
 
 

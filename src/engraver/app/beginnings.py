@@ -5,6 +5,7 @@ from __future__ import annotations
 from engraver.core.recipe import Source, Step, new_id
 from engraver.core.sources import First
 from engraver.core.sources.blank import Blank
+from engraver.core.sources.solids import BEGIN, EXTENSION, SOLIDS, SolidsCapture, with_solids
 from engraver.core.starters import starter
 
 from .studio import Studio
@@ -16,6 +17,13 @@ def begin_with(studio: Studio, name: str, kind: str) -> None:
     ground = Source(id=new_id("src"), kind=Blank.kind, name=name)
     studio.begin(ground, name, First(Blank(), "plain", (step,)), f"New plate: {name.lower()}")
     studio.choose_step(step.uid)
+
+
+def begin_solids(studio: Studio) -> None:
+    """A plate of solids, which begins with one; step zero is chosen."""
+    source = with_solids(Source(id=new_id("src"), kind=SOLIDS.id, name=f"Solids{EXTENSION}"), BEGIN, studio.sources)
+    first = First(SolidsCapture(view="top", depth="exact", side=1024), "object", ())
+    studio.begin(source, "Solids", first, "New plate: solids")
 
 
 def begin_from(studio: Studio, id: str) -> None:

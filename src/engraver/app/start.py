@@ -21,6 +21,7 @@ from . import prefs as preferences
 from .lanes import Lane, TaskQueue, favour_the_window, wait_idle
 from .studio import Studio
 from .views.splitter import Splitter
+from .views.start_board import StartSheet
 from .window import Places, Window
 
 FONTS = Path(__file__).parent.parent / "fonts"
@@ -127,6 +128,8 @@ class Opening(QObject):
             self.window.bench.plate_view.toggle_overlay("repeat")
         if begin.sheet == "split":
             self.window.bench.plates.split()
+        elif begin.sheet == "starts":
+            self.window.commands["new"].run()
         elif begin.sheet:
             self._open_sheet()
 
@@ -208,7 +211,7 @@ def _shoot_sheet(window: Window, path: Path) -> int:
         if not isinstance(sheet, QDialog) or not window.pictures.tasks.idle or window.pictures.busy:
             poll.start()
             return
-        if isinstance(sheet, Splitter):
+        if isinstance(sheet, Splitter | StartSheet):
             sheet.resize(window.size())
         QCoreApplication.processEvents()
         code[0] = 0 if sheet.grab().save(str(path)) else 1

@@ -29,6 +29,7 @@ from engraver.core.recipe.first import READ_AS
 from engraver.core.recipe.models import Recipe, Source, Step, checked_params, new_id
 from engraver.core.sources.blank import Blank
 from engraver.core.sources.mesh import auto_frame
+from engraver.core.sources.solids import EXTENSION
 from engraver.core.starters import Starter, starter
 from engraver.core.steps import kind_of
 
@@ -86,9 +87,18 @@ def typed_blank(text: str) -> Blank:
 
 
 def _source(
-    picture: Path | None, blank: str | None, begun: Starter | None, sources: SourceStore
+    picture: Path | None, blank: str | None, begun: Starter | None, solids: Path | None, sources: SourceStore
 ) -> tuple[Source, StepZero]:
     """The picture or mesh of INPUT, an even grey, or the ground of a starter."""
+    if solids is not None:
+        if picture is not None or blank is not None or begun is not None:
+            raise Misuse("--solids says where it starts", "", "Leave INPUT, --blank and --start out")
+        source = sources.add(read_bytes(solids), solids.stem + EXTENSION)
+        if source.kind != "solids":
+            raise Misuse(
+                f"{solids.name} holds no solids", "", "It is a list of objects, written down in docs/solids.md"
+            )
+        return source, sources.start(source)
     if begun is not None:
         if picture is not None or blank is not None:
             raise Misuse("--start says where it starts", "", "Leave INPUT and --blank out")
@@ -110,9 +120,10 @@ def _source(
 def _line(
     picture: Path | None, blank: str | None, recipe: Recipe | None, typed: tuple[str, ...], side: int | None,
     view: Mapping[str, Any], read_as: str | None = None, begun: Starter | None = None,
+    solids: Path | None = None,
 ) -> tuple[Line, SourceStore]:  # fmt: skip
     sources = SourceStore(limit=0)
-    source, reading = _source(picture, blank, begun, sources)
+    source, reading = _source(picture, blank, begun, solids, sources)
     if isinstance(reading, Capture):
         reading, side = typed_capture(source, sources, view, side), None
         auto_frame(source, reading, sources)  # its scale goes down the line
@@ -179,6 +190,7 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
     "--blank", metavar="SIDE[,GREY][,tiles]", help="In place of INPUT: an even grey, to build on from nothing."
 )
 @click.option("--start", help="In place of INPUT: a starter, which `engraver starters` lists.")
+@click.option("--solids", type=click.Path(path_type=Path), help="In place of INPUT: bodies from numbers, as JSON.")
 @click.option("--recipe", help="A recipe file, or one that ships by its name; its steps come first.")
 @click.option("--step", "typed", multiple=True, help="One step: 'ID key=value ...'. May be given several times.")
 @click.option(
@@ -197,9 +209,9 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
 @click.option("--green", type=click.Choice(["up", "down"]), default="up", help="Which way its green points.")
 @mesh_options
 def make(
-    picture: Path | None, blank: str | None, start: str | None, recipe: str | None, typed: tuple[str, ...],
-    read_as: str | None, fix: bool, side: int | None, wanted: tuple[Destination, ...], force: bool, out: Path,
-    normals: float | None, green: str, **view: Any,
+    picture: Path | None, blank: str | None, start: str | None, solids: Path | None, recipe: str | None,
+    typed: tuple[str, ...], read_as: str | None, fix: bool, side: int | None, wanted: tuple[Destination, ...],
+    force: bool, out: Path, normals: float | None, green: str, **view: Any,
 ) -> None:  # fmt: skip
     """Make an alpha from a picture, a mesh, or from nothing.
 
@@ -226,7 +238,7 @@ def make(
     except BadValue as error:
         raise as_misuse(error) from error
     given_recipe = named_recipe(recipe) if recipe else None
-    line, sources = _line(picture, blank, given_recipe, typed, side, view, read_as, begun)
+    line, sources = _line(picture, blank, given_recipe, typed, side, view, read_as, begun, solids)
     if fix:
         line = fixed_told(line, sources, wanted[0])
     raster = Engine(sources).evaluate(line, Request(exact=True)).raster

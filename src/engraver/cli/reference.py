@@ -1,12 +1,15 @@
-"""Makes docs/steps.md from the declarations of the steps: ``python -m engraver.cli.reference FILE``."""
+"""Makes docs/steps.md and docs/shapes.md from the declarations: ``python -m engraver.cli.reference FOLDER``."""
 
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable, Mapping
 from pathlib import Path
+from types import MappingProxyType
 
 from engraver.core.mesh.capture import Capture
 from engraver.core.params import FieldSpec, Params, specs
+from engraver.core.shapes.model import Shape
 from engraver.core.steps import GROUPS, KINDS, StepKind
 
 _AGREEMENT = {
@@ -76,5 +79,44 @@ def reference() -> str:
     return "\n".join(lines).rstrip() + "\n"
 
 
+_SHAPES = """# Shapes
+
+Made from the declarations by `./dev docs`; do not edit by hand.
+
+The step `shapes` holds a list, `items`, that is laid in order. In the terminal it is JSON, or `@file.json`:
+
+```sh
+engraver make --blank 512,0 --step 'shapes items=@rivet.json' -o rivet.png
+```
+
+```json
+[
+  {"kind": "disc", "width": "496px", "border": "round", "border_width": "40px"},
+  {"kind": "slot", "width": 0.5, "height": "12%", "turn": 30, "level": 0.6, "meets": "take"},
+  {"svg": "crest.svg", "width": 0.3, "level": 0.4, "meets": "add"}
+]
+```
+
+What is left out has its default. Lengths are shares of the plate's shorter side, or text with `px` or `%`; `x` and
+`y` are shares of its width and height. `corner` may be four radii, from the top left clockwise. `inner` may be text
+in px: the width of the hole. `svg` is the path of a file whose outline the shape is: all that it fills and strokes,
+whatever the colour; scripts, text, pictures, clips and masks are left out, and nothing outside the file is looked at.
+It keeps its proportions where not both sizes are given.
+
+A border that is *hard* covers exactly the area of its formula. Heights are 0 on the surface and 1 as high as the
+plate can raise; below 0 they cut, which shows where mid-grey is zero.
+
+## What a shape has
+"""
+
+
+def shapes_page() -> str:
+    """The page of the shapes as Markdown."""
+    return "\n".join([_SHAPES, *_table(Shape)]).rstrip() + "\n"
+
+
+PAGES: Mapping[str, Callable[[], str]] = MappingProxyType({"steps.md": reference, "shapes.md": shapes_page})
+
 if __name__ == "__main__":
-    Path(sys.argv[1]).write_text(reference(), encoding="utf-8")
+    for name, page in PAGES.items():
+        (Path(sys.argv[1]) / name).write_text(page(), encoding="utf-8")

@@ -21,6 +21,7 @@ from engraver.core.recipe.first_mesh import first_mesh_steps
 from engraver.core.recipe.models import Source, SourceFile, Step, new_id
 from engraver.core.sources.holding import digest
 
+from .built import with_built
 from .casts import frieze_pot, knot_panel, oyster_shell
 from .copper import hammered_copper
 from .papers import LINE, PAPER, float_on_board, knot_drawings, net_sheet
@@ -102,7 +103,7 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     project = set_params(project, float_, "cork-isolate", strokes=strokes)
     project = _with_casts(project, sources, folder)
     project = _with_reliefs(project, sources, folder)
-    return _with_tiles(project, sources, folder)
+    return with_built(_with_tiles(project, sources, folder))
 
 
 def _with_tiles(project: Project, sources: SourceStore, folder: Path | None) -> Project:

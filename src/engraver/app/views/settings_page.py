@@ -16,6 +16,7 @@ from engraver.core.sources import SourceKind
 from ..editor_kinds import editor_of
 from ..editors.finder_box import FinderBox
 from ..editors.rows import Row, row_for
+from ..editors.solids_box import SolidsBox
 from ..editors.table import as_editor, widgets_for
 from ..ui import Ui, named
 from .capture_box import CaptureBox, find_again_button
@@ -31,11 +32,26 @@ def _edit_capture(ui: Ui, changes: dict[str, Any]) -> None:
         ui.captures.change("Change the capture", **changes)
 
 
+class SolidsPanel(QWidget):
+    """The list of solids, and below it how they are looked at."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        box = QVBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(ui.px(10))
+        self.solids = SolidsBox(ui)
+        box.addWidget(CaptureBox(ui, ui.captures))
+        box.addWidget(self.solids)
+
+
 # By the editor that a source kind names: what stands above its rows, and what becomes of what is set there.
 _SOURCE_EDITORS: Mapping[str, Callable[[Ui], QWidget]] = MappingProxyType({
-    "capture": lambda ui: CaptureBox(ui, ui.captures),
+    "capture": lambda ui: CaptureBox(ui, ui.captures), "solids": lambda ui: SolidsPanel(ui),
 })  # fmt: skip
-SOURCE_EDITS: Mapping[str, Callable[[Ui, dict[str, Any]], None]] = MappingProxyType({"capture": _edit_capture})
+SOURCE_EDITS: Mapping[str, Callable[[Ui, dict[str, Any]], None]] = MappingProxyType(
+    {"capture": _edit_capture, "solids": _edit_capture}
+)
 
 
 class SettingsPage(QWidget):

@@ -54,6 +54,8 @@ WAYS = (
     Way("noise", "Noise", "A surface from numbers alone.", "ripple", step="noise", words="random fractal waves"),
     Way("scatter", "Scatter", "Many copies of a form, strewn.", "barnacles", step="scatter",
         words="random dots pores"),
+    Way("solids", "Solids", "Boxes, cylinders, domes: joined and cut, seen from the top.", "slotted-rivet", "solids",
+        words="box cylinder ball boolean 3d body"),
     Way("blank", "Blank", "An even ground and nothing else.", "", "blank", words="empty nothing"),
 )  # fmt: skip
 

@@ -23,8 +23,8 @@ from .kinds import KINDS, Zone
 EXTENSION = ".json"
 _LARGEST_FILE = 65_536
 _ORDER = (
-    "sculpt-stamp", "sculpt-stamp-mid", "terrain-stamp", "terrain-grid", "paint-tip", "clear-tip", "layer-mask",
-    "tiling-height", "stroke-strip", "plain-jpeg",
+    "sculpt-stamp", "sculpt-stamp-mid", "brush-form", "terrain-stamp", "terrain-grid", "paint-tip", "clear-tip",
+    "layer-mask", "tiling-height", "stroke-strip", "plain-jpeg",
 )  # fmt: skip
 _FIELDS = ("plate", "destination", "side")
 # pydantic's words, said as the rest of the program says them.

@@ -14,9 +14,6 @@ from .gauge import LEVEL, Gauge, Measured, judged, told
 ICON = 64
 # A wall of one pixel reaches 60 degrees at a strength of 3.5 over the side in pixels; what is nearly so is one.
 WALL = 4.8
-# At so many points a side a form is smooth when half of it differs so little from itself softened by 1.5 of them:
-# forms of numbers do by 0 to 0.0004, open photographs by 0.0005 to 0.03.
-SMOOTH_POINTS, SMOOTH = 512, 4.5e-4
 
 
 def centre_gauge(m: Measured) -> Gauge:
@@ -35,13 +32,6 @@ def centre_gauge(m: Measured) -> Gauge:
     return told("centre", m, f"{off * 100:.1f} %" if total else "flat", {"off": off}, off, verdict, says, fix)
 
 
-def smooth_form(m: Measured) -> bool:
-    """Whether nearly all of what stands is as smooth as a form that was made or modelled: no grain lies on it."""
-    height = resample.at_most(m.mark, SMOOTH_POINTS)
-    own = np.abs(height - blur.gaussian(height, 1.5))[np.abs(height) > LEVEL]
-    return bool(own.size) and float(np.median(own)) < SMOOTH
-
-
 def lift_gauge(m: Measured) -> Gauge:
     """Means of the low-passed heights above and below zero where the plate is not ground."""
     small = m.form
@@ -54,8 +44,6 @@ def lift_gauge(m: Measured) -> Gauge:
     size = max(raised if up > 0.25 * (up + down) else up, cut if down > 0.25 * (up + down) else down)
     verdict = judged("lift", size, m.destination)
     says = "The form lies on the surface."
-    if verdict != "good" and smooth_form(m):
-        verdict, says = "good", "A smooth form: it stands as high as it is meant to."
     if verdict != "good":
         ways = " and ".join(f"{part:.0%} {way}" for part, way in ((raised, "up"), (cut, "down"))
                             if part >= 0.5 * size)  # fmt: skip
@@ -93,8 +81,6 @@ def seen_gauge(m: Measured) -> Gauge:
     seen = max(contrast, _outline(used))
     verdict = judged("recognisable", seen, m.destination)
     says = "It is recognised as a small icon."
-    if verdict != "good" and smooth_form(m):
-        verdict, says = "good", "A plain, smooth form: its outline is its icon."
     if verdict != "good":
         says = f"As an icon of {ICON} pixels it is nearly one grey, with a plain outline."
     return told("recognisable", m, f"{seen:.2f}", {"contrast": contrast, "seen": seen}, seen, verdict, says)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import cast
 
 from .. import mesh
@@ -20,12 +21,25 @@ _ROWS = (
 )  # fmt: skip
 
 
+# Bodies that are made, not read, by the ending of their source's name.
+_MAKERS: dict[str, Callable[[bytes, str, Watch], mesh.Shape]] = {}
+
+
+def made_by(ending: str, make: Callable[[bytes, str, Watch], mesh.Shape]) -> None:
+    """Sources whose name ends so are made from their file by a function."""
+    _MAKERS[ending] = make
+
+
 def _shape(data: bytes, name: str, check: Watch) -> mesh.Shape:
+    make = next((make for ending, make in _MAKERS.items() if name.endswith(ending)), None)
+    if make is not None:
+        return make(data, name, check)
     known = mesh.format_of(data, name)
     return mesh.Shape(mesh.load(data, name, check), known.name if known else "")
 
 
-def _keep(holding: Holding, sha256: str, shape: mesh.Shape) -> None:
+def keep_shape(holding: Holding, sha256: str, shape: mesh.Shape) -> None:
+    """Hold a mesh as the one in use."""
     holding.cache.put(f"mesh {sha256}", shape)
     holding.in_use = sha256, shape
 
@@ -44,7 +58,7 @@ def shape_of(source: Source, holding: Holding, check: Watch = unwatched) -> mesh
         found = shape_at_hand(source, holding)
         if found is None:
             found = _shape(holding.bytes_of(source), source.name, check)
-        _keep(holding, source.file.sha256, found)
+        keep_shape(holding, source.file.sha256, found)
     return found
 
 
@@ -105,7 +119,7 @@ def _raster(
 
 def _take_in(data: bytes, name: str, holding: Holding, check: Watch) -> SourceFile:
     sha256 = digest(data)
-    _keep(holding, sha256, _shape(data, name, check))
+    keep_shape(holding, sha256, _shape(data, name, check))
     return SourceFile(sha256=sha256)
 
 

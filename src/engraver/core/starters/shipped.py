@@ -12,7 +12,8 @@ from .kind import Starter
 
 # Eight pixels of 512.
 _MARGIN = 1 / 64
-_STAMP, _MID, _TILE, _STRIP = "sculpt-stamp", "sculpt-stamp-mid", "tiling-height", "stroke-strip"
+_STAMP, _MID, _FORM = "sculpt-stamp", "sculpt-stamp-mid", "brush-form"
+_TILE, _STRIP = "tiling-height", "stroke-strip"
 
 
 def _shapes(*items: Shape) -> Step:
@@ -188,22 +189,22 @@ def _lashing() -> tuple[Step, ...]:
 
 
 _ALL = (
-    Starter("soft-disc", "Soft disc", "Falls off evenly and never touches its border.", _STAMP, _soft_disc,
+    Starter("soft-disc", "Soft disc", "Falls off evenly and never touches its border.", _FORM, _soft_disc,
             words=("round", "brush", "circle")),
-    Starter("hard-disc", "Hard disc", "A disc with a margin of exactly 16 of 1024 pixels.", _STAMP, _hard_disc,
+    Starter("hard-disc", "Hard disc", "A disc with a margin of exactly 16 of 1024 pixels.", _FORM, _hard_disc,
             words=("round", "circle")),
-    Starter("cushion", "Rounded cushion", "A square with round corners and a round border.", _STAMP, _cushion,
+    Starter("cushion", "Rounded cushion", "A square with round corners and a round border.", _FORM, _cushion,
             words=("square", "pillow")),
-    Starter("rivet", "Domed rivet", "A dome on a low collar.", _STAMP, _rivet, words=("button", "stud")),
-    Starter("slotted-rivet", "Slotted rivet", "A flat head with a slot cut in.", _STAMP, _slotted, words=("fixing",)),
-    Starter("boss", "Six-sided boss", "Six sides on a round collar.", _STAMP, _boss, words=("hexagon", "nut")),
+    Starter("rivet", "Domed rivet", "A dome on a low collar.", _FORM, _rivet, words=("button", "stud")),
+    Starter("slotted-rivet", "Slotted rivet", "A flat head with a slot cut in.", _FORM, _slotted, words=("fixing",)),
+    Starter("boss", "Six-sided boss", "Six sides on a round collar.", _FORM, _boss, words=("hexagon", "nut")),
     Starter("seal", "Seal", "A star in a ring with beads.", _STAMP, _seal, words=("coin", "mark")),
-    Starter("panel", "Stepped panel", "Four exact levels, each on the one before.", _STAMP, _panel,
+    Starter("panel", "Stepped panel", "Four exact levels, each on the one before.", _FORM, _panel,
             words=("frame", "levels")),
-    Starter("slot", "Slot", "A long round-ended form to raise or cut.", _STAMP, _slot, words=("groove",)),
-    Starter("name-board", "Name board", "Letters on a board between two studs.", _STAMP, _board,
+    Starter("slot", "Slot", "A long round-ended form to raise or cut.", _FORM, _slot, words=("groove",)),
+    Starter("name-board", "Name board", "Letters on a board between two studs.", _FORM, _board,
             words=("text", "lettering", "sign")),
-    Starter("crest", "Crest", "A shield with three waves and a star.", _STAMP, _crest, words=("shield", "emblem")),
+    Starter("crest", "Crest", "A shield with three waves and a star.", _FORM, _crest, words=("shield", "emblem")),
     Starter("plank", "Plank", "Long-grained timber with worn borders.", _STAMP, _plank, words=("wood", "grain")),
     Starter("pits", "Pits", "Hollows strewn with a least distance, for iron.", _MID, _pits, grey=0.0,
             words=("pores", "rust", "holes")),

@@ -11,7 +11,7 @@ from engraver.core.starters import STARTERS
 from engraver.core.steps import KINDS
 
 from ... import dialogs
-from ...beginnings import begin_from
+from ...beginnings import begin_from, begin_solids
 from ...commands import Command
 from ...editor_kinds import editor_of, is_painted
 from ...host import Host
@@ -85,6 +85,7 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("recipe", "Keep the line as a recipe…", "", partial(dialogs.keep_recipe, host), when=plate),
         Command("new", "New plate…", "Ctrl+N", partial(dialogs.new_plate, host), synonyms=("start", "shape", "text")),
         Command("blank", "New blank plate", "", s.add_blank, synonyms=("empty",)),
+        Command("solids", "New plate of solids", "", partial(_solids, host), "Start", synonyms=("box", "boolean")),
         *(Command(f"start-{one.id}", f"New plate: {one.name.lower()}", "", partial(_begin, host, one.id), "Start",
                   synonyms=one.words) for one in STARTERS.values()),
         Command("add-step", "Add a step…", "A", lambda: desk().add_step(), "Step", plate),
@@ -151,6 +152,10 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         *(Command(f"add-{k.id}", f"Add {k.name.lower()}", "", partial(_add, host, k.id), "Step", plate,
                   _STEP_WORDS.get(k.id, ())) for k in KINDS.values()),
     )  # fmt: skip
+
+
+def _solids(host: Host) -> None:
+    host.studio.attempt(lambda: begin_solids(host.studio))
 
 
 def _begin(host: Host, starter: str) -> None:
