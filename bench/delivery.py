@@ -15,13 +15,17 @@ import skimage.data
 from bench.apart import MAKE, apart
 from bench.figures import Figure, at_most, median
 from engraver.app.start import use_kernel_cache
+from engraver.core.engine import Engine, Request, SourceStore
+from engraver.core.engine.line import assemble
 from engraver.core.files.write import encode
 from engraver.core.numeric import fields, grow
 from engraver.core.project.recipe_file import save_recipe
 from engraver.core.raster import Raster
 from engraver.core.readiness import Measured, destination
 from engraver.core.readiness.measure import SLOW, gauges, that_apply
-from engraver.core.recipe import Recipe, Step
+from engraver.core.recipe import Recipe, Source, Step
+from engraver.core.shapes.model import Shape
+from engraver.core.sources.blank import Blank
 from engraver.core.steps import StepContext, kind_of
 
 SMALL, LARGE = 2048, 8192
@@ -84,14 +88,54 @@ def readiness() -> list[Figure]:
 
 
 def building() -> list[Figure]:
-    """Noise of six octaves at 2048 squared."""
+    """Noise of six octaves, many shapes and many copies at 2048 squared."""
     figures = []
     for kind in ("smooth", "ridged", "waves"):
         form = fields.NoiseForm(kind, 0.12, 6)  # type: ignore[arg-type]
         took = _took(partial(fields.noise, SMALL, SMALL, form))
         figures.append(at_most(f"noise, {kind}, six octaves at 2048²", took, "s", 0.25))
     cells = _took(partial(fields.noise, SMALL, SMALL, fields.NoiseForm("cells", 0.12, 1)))
-    return [*figures, at_most("noise, cells at 2048²", cells, "s", 0.25)]
+    figures.append(at_most("noise, cells at 2048²", cells, "s", 0.25))
+    ground = Raster.of(np.zeros((SMALL, SMALL), np.float32), wrap=(True, True))
+    still = Raster.of(np.zeros((SMALL, SMALL), np.float32))
+    tip = Raster.of(np.random.default_rng(1).random((256, 256), dtype=np.float32))
+    context = StepContext(still.facts(), still.facts(), (SMALL, SMALL), seed=5)
+    rng = np.random.default_rng(1)
+    kinds = ("disc", "rectangle", "star", "ring", "slot")
+    shapes = tuple(
+        Shape.model_validate({
+            "kind": kinds[n % 5], "x": rng.random(), "y": rng.random(), "width": 0.02 + 0.06 * rng.random(),
+            "height": 0.02, "turn": 90 * rng.random(),
+        })
+        for n in range(500)
+    )  # fmt: skip
+    for name, items in (("", shapes), (", domed", tuple(s.but(top="domed") for s in shapes))):
+        laid = Step.make("shapes", items=items).params
+        took = _took(partial(kind_of("shapes").apply, still, laid, context))
+        figures.append(at_most(f"500 shapes{name} at 2048²", took, "s", 0.15) if not name else
+                       Figure(f"500 shapes{name} at 2048²", took, "s"))  # fmt: skip
+    for size in (0.03, 0.06, 0.125):
+        strewn = Step.make("scatter", kind="plate", plate="p", count=2000, size=size, least=0.0).params
+        around = StepContext(ground.facts(), ground.facts(), (SMALL, SMALL), seed=5, plates={"p": tip})
+        took = _took(partial(kind_of("scatter").apply, ground, strewn, around))
+        pixels = round(size * SMALL)
+        figures.append(at_most(f"2,000 copies of 256² at 2048², {pixels} px wide each", took, "s", 0.5))
+    return [*figures, *_moved(shapes[:40])]
+
+
+def _moved(shapes: tuple[Shape, ...]) -> list[Figure]:
+    """One of forty shapes moved, the plate view's picture each time."""
+    store = SourceStore()
+    source = Source(id="b", kind="blank", name="Blank")
+    took, engine = [], Engine(store)
+    for n in range(15):
+        items = (shapes[0].but(x=0.2 + 0.02 * n), *shapes[1:])
+        step = Step.make("shapes", items=items).model_copy(update={"uid": "s"})
+        line = assemble(source, Blank(side=SMALL), (step,), 1, store)
+        start = time.perf_counter()
+        engine.evaluate(line, Request(side=640))
+        took.append(time.perf_counter() - start)
+    return [at_most("one of 40 shapes moved, median", median(took) * 1000, "ms", 30)]
 
 
 def master() -> list[Figure]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from engraver.core.recipe import Source, Step, new_id
+from engraver.core.recipe.edits import add_plate, set_ready_for
 from engraver.core.sources import First
 from engraver.core.sources.blank import Blank
 from engraver.core.sources.solids import BEGIN, EXTENSION, SOLIDS, SolidsCapture, with_solids
@@ -22,8 +23,10 @@ def begin_with(studio: Studio, name: str, kind: str) -> None:
 def begin_solids(studio: Studio) -> None:
     """A plate of solids, which begins with one; step zero is chosen."""
     source = with_solids(Source(id=new_id("src"), kind=SOLIDS.id, name=f"Solids{EXTENSION}"), BEGIN, studio.sources)
-    first = First(SolidsCapture(view="top", depth="exact", side=1024), "object", ())
-    studio.begin(source, "Solids", first, "New plate: solids")
+    reading = SolidsCapture(view="top", depth="exact", side=1024)
+    project, plate = add_plate(studio.project, source, "Solids", (), reading=reading, read_as="object")
+    studio.edit(set_ready_for(project, plate, "brush-form"), "New plate: solids")
+    studio.choose_plate(plate)
 
 
 def begin_from(studio: Studio, id: str) -> None:

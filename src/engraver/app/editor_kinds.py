@@ -88,9 +88,9 @@ _ALL = (
     EditorKind("curve", owns=("points",), needs="tones", marks_tones=True),
     EditorKind("falloff", owns=("profile", "points", *SIDES)),
     EditorKind("form", owns=("points",)),
-    EditorKind("shapes"),
-    EditorKind("lettering", owns=("weight",)),
-    EditorKind("place"),
+    EditorKind("shapes", traces=True),
+    EditorKind("lettering", owns=("weight",), traces=True),
+    EditorKind("place", traces=True),
     EditorKind("scatter", paints=(
         Paint("way", "Way", "Copies lie along the stroke.", "accent"),
     ), painted=lambda params: params.layout == "strokes"),

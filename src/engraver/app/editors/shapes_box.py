@@ -32,7 +32,7 @@ from engraver.core.steps.shapes import ShapeList
 from ..ui import Ui, named
 from .align_box import AlignBox
 from .framed import FRAMED, Ground
-from .rows import Row, row_for
+from .rows import Row, Switch, row_for
 from .seen import Seen
 from .shape_palette import ShapePalette, shape_icon
 
@@ -76,6 +76,15 @@ class ShapesBox(QWidget):
         self.words.setWordWrap(True)
         self.words.setContentsMargins(ui.px(12), 0, 0, 0)
         box.addWidget(self.words)
+        trace = QHBoxLayout()
+        trace.setContentsMargins(ui.px(12), 0, 0, 0)
+        trace.addWidget(QLabel("Trace the source"), 1)
+        self.trace = Switch(ui)
+        self.trace.setAccessibleName("Trace the source")
+        self.trace.setToolTip("The source shines through faintly, to be drawn over. (;)")
+        self.trace.clicked.connect(lambda on: ui.studio.trace(bool(on)))
+        trace.addWidget(self.trace)
+        box.addLayout(trace)
         self.align = AlignBox(ui)
         self.align.moved.connect(self._aligned)
         box.addWidget(self.align)
@@ -148,6 +157,7 @@ class ShapesBox(QWidget):
     def show_step(self, step: Step, seen: Seen) -> None:
         """Follow the model."""
         assert isinstance(step.params, ShapeList)
+        self.trace.setChecked(self.ui.studio.tracing)
         if step.params.items is not self.shapes:
             self.shapes = step.params.items
             self._fill_list()
@@ -161,7 +171,8 @@ class ShapesBox(QWidget):
         for n, shape in enumerate(self.shapes):
             item = self.list.item(n) or QListWidgetItem(self.list)
             item.setData(Qt.ItemDataRole.UserRole, n)
-            words = f"{SHAPES[shape.kind].name}  {shown_value(shape.width, specs(Shape)['width'], facts)}"
+            told = "thick" if shape.kind == "path" else "width"
+            words = f"{SHAPES[shape.kind].name}  {shown_value(getattr(shape, told), specs(Shape)[told], facts)}"
             if item.text() != words or item.data(Qt.ItemDataRole.UserRole + 1) is not shape:
                 item.setText(words)
                 item.setIcon(shape_icon(self.ui, shape))

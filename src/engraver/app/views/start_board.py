@@ -82,7 +82,6 @@ class StartBoard(QWidget):
         self.list.setIconSize(QSize(ui.px(_PICTURE), ui.px(_PICTURE)))
         self.list.setStyleSheet("QListWidget::item { padding: 2px; }")
         self.list.setWordWrap(True)
-        self.list.setUniformItemSizes(True)
         self.list.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.words = named(QLabel(), "second")

@@ -57,9 +57,11 @@ class Shape:
     Safe to use from several threads: at worst something is worked out twice.
     """
 
-    def __init__(self, mesh: Mesh, format: str = "") -> None:
+    def __init__(self, mesh: Mesh, format: str = "", *, exact: bool = False) -> None:
         self.mesh = mesh
         self.format = format
+        # Made from formulas: its triangles say nothing of how much detail it holds.
+        self.exact = exact
         self._bodies: dict[int, Shape] = {}
         self._rolled: OrderedDict[tuple[str, bool, float], rolling.Rolled] = OrderedDict()
 
@@ -184,6 +186,6 @@ class Shape:
         mesh = self.mesh
         x, y, z = (float(v) for v in mesh.extent)
         return MeshFacts(
-            self.format, len(mesh.faces), len(mesh.points), (x, y, z), self.edge, self.holes,
+            self.format, len(mesh.faces), len(mesh.points), (x, y, z), 0.0 if self.exact else self.edge, self.holes,
             self.bodies.names, guessed_unit(mesh.unit, (x, y, z)), bool(mesh.unit),
         )  # fmt: skip

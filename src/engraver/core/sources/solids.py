@@ -28,7 +28,7 @@ class SolidsCapture(Capture):
 
 
 def _made(data: bytes, name: str, check: Watch) -> Shape:
-    return Shape(mesh_from(solids_of(data, name), name, check), "from solids")
+    return Shape(mesh_from(solids_of(data, name), name, check), "from solids", exact=True)
 
 
 def _take_in(data: bytes, name: str, holding: Holding, check: Watch) -> SourceFile:
@@ -63,6 +63,7 @@ SOLIDS: SourceKind = replace(
     MESH, id="solids", name="Solids", help="Bodies from numbers, joined and cut, captured as heights.",
     reading=SolidsCapture, start=_start, first=_first, extensions=(EXTENSION,),
     knows=lambda data, name: name.endswith(EXTENSION) and is_solids(data), take_in=_take_in, editor="solids",
+    words=lambda source, reading, holding: MESH.words(source, reading, holding).replace(EXTENSION, "", 1),
     read_as=cast(dict[str, str], {"object": "Solids"}),
 )  # fmt: skip
 made_by(EXTENSION, _made)

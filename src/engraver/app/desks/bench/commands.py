@@ -46,6 +46,9 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
     def strokes() -> bool:
         return is_painted(s.step)
 
+    def traces() -> bool:
+        return editor_of(s.step).traces
+
     def mesh() -> bool:
         return c.chosen() is not None
 
@@ -105,7 +108,7 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
                 lambda: hand.set(flipped=not hand.brush.flipped), "Brush", strokes),
         Command("finer", "Smaller brush", "[", lambda: brush(1 / 1.25), "Brush", strokes),
         Command("broader", "Larger brush", "]", lambda: brush(1.25), "Brush", strokes),
-        Command("trace", "Hand: trace the source", ";", lambda: s.trace(not s.tracing), "Brush", strokes),
+        Command("trace", "Trace the source", ";", lambda: s.trace(not s.tracing), "Step", traces),
         Command("capture-large", "Mesh: capture view large or small", "Q", lambda: c.show_large(not c.large), "Mesh",
                 mesh),
         *(Command(f"capture-{v}", f"Mesh: look from the {v}", str(n + 4), partial(c.look_from, v), "Mesh", mesh)
