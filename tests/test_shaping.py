@@ -16,6 +16,7 @@ from engraver.app.editors.framed import FRAMED, Ground
 from engraver.app.editors.lettering_box import LetteringBox
 from engraver.app.editors.rows import WordsRow
 from engraver.app.editors.shapes_box import ShapesBox
+from engraver.app.freezing import take_over
 from engraver.app.views.plate_canvas import PlateCanvas
 from engraver.app.window import Window
 from engraver.core.engine import Request, resolve
@@ -282,3 +283,32 @@ def test_a_chain_of_placed_plates_follows_its_first_and_a_circle_is_refused(wind
         edits.insert_step(studio.project, ids[0], Step.make("place", plate=ids[-1]), 1), "A circle"
     ))  # fmt: skip
     assert "circle" in told[-1] and "→" in told[-1] and len(studio.project.line(ids[0])) == 1
+
+
+def test_a_removed_plate_stays_as_a_picture_for_those_that_follow_it(window: Window) -> None:
+    studio = window.studio
+    project, crest = STARTERS["crest"].added_to(Project())
+    project, board = STARTERS["slot"].added_to(project)
+    project = edits.insert_step(project, board, Step.make("place", plate=crest, width=0.5, meets="over"), 1)
+    studio.edit(project, "Two plates")
+    settle(window)
+
+    def looks() -> np.ndarray:
+        line = resolve(studio.project, board, studio.sources)
+        return studio.engine.evaluate(line, Request(exact=True)).raster.flat()
+
+    before, told = looks(), []
+    studio.told.connect(lambda words, _: told.append(words))
+    studio.choose_plate(crest)
+    settle(window)
+    window.commands["remove-plate"].run()
+    settle(window)
+    assert [p.name for p in studio.project.plates] == ["Slot", "Crest, as it was"] and "as it was" in told[-1]
+    assert np.abs(looks() - before).max() < 2e-5
+    studio.undo()  # one entry
+    assert {p.name for p in studio.project.plates} == {"Crest", "Slot"} and np.abs(looks() - before).max() < 1e-6
+    take_over(studio, window.pictures, crest)
+    settle(window)
+    studio.choose_plate(crest)
+    studio.set_params(studio.project.line(crest)[0].uid, amount=0.1)
+    assert np.abs(looks() - before).max() < 2e-5  # its later changes are not followed

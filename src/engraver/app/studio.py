@@ -17,7 +17,6 @@ from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix, place_for
 from engraver.core.readiness.trying import Pressed
 from engraver.core.recipe import History, Plate, Project, Source, Step, edits, new_id
-from engraver.core.recipe.references import followers
 from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
 from engraver.core.sources.intake import Prepared
@@ -384,11 +383,7 @@ class Studio(QObject):
         self.edit(project, label)
 
     def remove_plate(self) -> None:
-        """Take the chosen plate away; plates that follow it are told."""
+        """Take the chosen plate away."""
         plate = self.plate
-        if plate is None:
-            return
-        names = ", ".join(p.name for p in followers(self.project, plate.id))
-        self.edit(edits.remove_plate(self.project, plate.id), f"Remove {plate.name}")
-        if names:
-            self.told.emit(f"{plate.name} is gone, and {names} followed it. Undo brings it back.", "look")
+        if plate is not None:
+            self.edit(edits.remove_plate(self.project, plate.id), f"Remove {plate.name}")

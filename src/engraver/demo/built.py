@@ -1,10 +1,13 @@
-"""The quay's plates that start from nothing: a rivet, a name board, a lashing, iron, roof tiles, a carved crest."""
+"""The quay's plates that start from nothing: a rivet, a name board, iron, roof tiles, a crest, a cleat."""
 
 from __future__ import annotations
 
 from engraver.core.recipe import Project, Source, Step
 from engraver.core.recipe.edits import add_plate, rename_plate, set_ready_for
+from engraver.core.solids.model import Solid
+from engraver.core.sources import SourceStore
 from engraver.core.sources.blank import Blank
+from engraver.core.sources.solids import EXTENSION, SOLIDS, SolidsCapture, with_solids
 from engraver.core.starters import STARTERS
 
 # Starters as they are, and what they are called on the quay.
@@ -45,10 +48,25 @@ def _carved(project: Project, crest: str) -> Project:
     return set_ready_for(project, plate, "brush-form")
 
 
-def with_built(project: Project) -> Project:
+# A mooring cleat: a foot, two posts, and a bar that lies on them.
+CLEAT = (
+    Solid(kind="box", size_x=2.6, size_y=1.1, size_z=0.3, edges="round", edge=0.45),
+    *(Solid(kind="cylinder", size_x=0.5, size_y=0.5, size_z=0.6, at_x=x, at_z=0.35) for x in (-0.5, 0.5)),
+    Solid(kind="cylinder", size_x=0.44, size_y=0.44, size_z=2.5, turn_y=90, at_z=0.7, edges="round", edge=0.5),
+)
+
+
+def _cleat(project: Project, sources: SourceStore) -> Project:
+    source = with_solids(Source(id="src-cleat", kind=SOLIDS.id, name=f"cleat{EXTENSION}"), CLEAT, sources)
+    reading = SolidsCapture(view="top", depth="exact", side=512)
+    project, plate = add_plate(project, source, "Mooring cleat", (), reading=reading, read_as="object", seed=23)
+    return set_ready_for(project, plate, "brush-form")
+
+
+def with_built(project: Project, sources: SourceStore) -> Project:
     """The project with the plates that need no photo."""
     ids = {}
     for id, name in _AS_THEY_ARE.items():
         project, ids[id] = STARTERS[id].added_to(project)
         project = rename_plate(project, ids[id], name)
-    return _carved(_pitted(project), ids["crest"])
+    return _cleat(_carved(_pitted(project), ids["crest"]), sources)

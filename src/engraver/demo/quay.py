@@ -103,7 +103,7 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     project = set_params(project, float_, "cork-isolate", strokes=strokes)
     project = _with_casts(project, sources, folder)
     project = _with_reliefs(project, sources, folder)
-    return with_built(_with_tiles(project, sources, folder))
+    return with_built(_with_tiles(project, sources, folder), sources)
 
 
 def _with_tiles(project: Project, sources: SourceStore, folder: Path | None) -> Project:

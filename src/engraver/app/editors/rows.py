@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPlainTextEdit,
+    QPushButton,
     QStyle,
     QStyleOptionComboBox,
     QStylePainter,
@@ -27,8 +28,9 @@ from engraver.core.params import FieldSpec, shown_value, typed_value
 from engraver.core.raster import Facts
 from engraver.core.sources import source_kind
 
+from ..freezing import take_over
 from ..studio import Studio
-from ..ui import Ui
+from ..ui import Ui, named
 from .slider import Slider
 
 WIDEST = 1e5
@@ -342,7 +344,21 @@ class WordsRow(Row):
 
 
 class PlateRow(ListRow):
-    """Another plate of the project, by its name."""
+    """Another plate of the project, by its name; it can be taken over as it is now."""
+
+    def __init__(self, ui: Ui, spec: FieldSpec) -> None:
+        super().__init__(ui, spec)
+        self.take = named(QPushButton("Keep as it is"), "link")
+        self.take.setToolTip("Take over as it is now: its later changes are not followed any more.")
+        self.take.clicked.connect(lambda: take_over(ui.studio, ui.pictures, str(self.box.currentData() or "")))
+        layout = self.layout()
+        assert layout is not None
+        layout.addWidget(self.take)
+        self.take.hide()
+
+    def show_value(self, value: Any, facts: Facts) -> None:
+        super().show_value(value, facts)
+        self.take.setVisible(bool(value))
 
     def follow(self, studio: Studio) -> None:
         """Offer the other plates of the project."""

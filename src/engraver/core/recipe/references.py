@@ -34,6 +34,34 @@ def followers(project: Project, plate_id: str) -> tuple[Plate, ...]:
     return tuple(p for p in project.plates if p.id != plate_id and plate_id in referred(project, [p], "plate"))
 
 
+def repointed(project: Project, old: str, new: str) -> Project:
+    """The project with every step that follows one plate following another in its place."""
+
+    def changed(step: Step, values: Mapping[str, Any]) -> dict[str, Any]:
+        found: dict[str, Any] = {}
+        for name, spec in specs(step.declared.params).items():
+            value = values.get(name)
+            if value is None or ("plate", old) not in spec.kind.references(value):
+                continue
+            found[name] = new if value == old else tuple(
+                s.but(tip_plate=new) if s.tip_plate == old else s for s in value
+            )  # fmt: skip
+        return found
+
+    recipes = tuple(
+        r.model_copy(update={"steps": tuple(
+            s.with_params(**more) if (more := changed(s, s.params.values())) else s for s in r.steps
+        )}) for r in project.recipes
+    )  # fmt: skip
+    steps = {s.uid: s for r in recipes for s in r.steps}
+    plates = tuple(
+        p.model_copy(update={"own": {
+            uid: {**own, **changed(steps[uid], own)} if uid in steps else own for uid, own in p.own.items()
+        }}) for p in project.plates
+    )  # fmt: skip
+    return project.model_copy(update={"recipes": recipes, "plates": plates})
+
+
 def pruned(project: Project) -> Project:
     """The project without recipes that no plate has, and without sources that neither a plate nor a step names."""
     recipes = {p.recipe for p in project.plates}

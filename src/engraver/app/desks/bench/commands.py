@@ -14,6 +14,7 @@ from ... import dialogs
 from ...beginnings import begin_from, begin_solids
 from ...commands import Command
 from ...editor_kinds import editor_of, is_painted
+from ...freezing import remove
 from ...host import Host
 from .desk import Bench
 
@@ -129,7 +130,8 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("replace-source", "Replace the source…", "", lambda: desk().plates.replace_source(), "Plate", plate),
         Command("split", "Split a sheet…", "", lambda: desk().plates.split(), "Plate", plate),
         Command("share", "Use this line on more plates…", "U", lambda: desk().plates.share(), "Plate", plate),
-        Command("remove-plate", "Remove the plate", "", s.remove_plate, "Plate", plate, ("delete",)),
+        Command("remove-plate", "Remove the plate", "", partial(remove, s, host.pictures), "Plate", plate,
+                ("delete",)),
         Command("polarity", "Turn the polarity round", "P", s.flip_polarity, "Plate", plate,
                 ("invert", "black", "white")),
         Command("turn-over", "Turn the relief over: what is high becomes low", "Shift+P", s.turn_over, "Plate", plate,
