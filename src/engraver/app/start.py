@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import platformdirs
-from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, Qt, QTimer
-from PySide6.QtGui import QFontDatabase
+from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, QPoint, QRect, Qt, QTimer
+from PySide6.QtGui import QFontDatabase, QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QDialog
 
 from engraver.core.errors import Watch
@@ -202,6 +202,17 @@ def _process_start() -> float:
     return int(fields[19]) / os.sysconf("SC_CLK_TCK")
 
 
+def _over(window: Window, sheet: QDialog) -> QPixmap:
+    """A sheet in the middle of its window, as it stands on the screen."""
+    picture, drawn = window.grab(), sheet.grab()
+    painter = QPainter(picture)
+    place = QPoint((picture.width() - drawn.width()) // 2, (picture.height() - drawn.height()) // 2)
+    painter.fillRect(QRect(place, drawn.size()).adjusted(-1, -1, 1, 1), window.ui.colour("ink_2"))
+    painter.drawPixmap(place, drawn)
+    painter.end()
+    return picture
+
+
 def _shoot_sheet(window: Window, path: Path) -> int:
     """Wait for the sheet that the opening asks for, draw it as large as the window, and close it."""
     loop, code = QEventLoop(), [1]
@@ -211,10 +222,11 @@ def _shoot_sheet(window: Window, path: Path) -> int:
         if not isinstance(sheet, QDialog) or not window.pictures.tasks.idle or window.pictures.busy:
             poll.start()
             return
-        if isinstance(sheet, Splitter | StartSheet):
+        if isinstance(sheet, Splitter):
             sheet.resize(window.size())
         QCoreApplication.processEvents()
-        code[0] = 0 if sheet.grab().save(str(path)) else 1
+        picture = _over(window, sheet) if isinstance(sheet, StartSheet) else sheet.grab()
+        code[0] = 0 if picture.save(str(path)) else 1
         sheet.reject()
         loop.quit()
 

@@ -227,5 +227,6 @@ def mesh_from(solids: Solids, name: str, check: Watch = unwatched) -> Mesh:
     if whole is None or whole.is_empty():
         raise BadMesh(f"Nothing is left of {name}", "what is cut or kept takes all of it", "Change the last solids")
     found = whole.to_mesh()
-    points = np.asarray(found.vert_properties, np.float64)[:, :3]
-    return mesh_of(points, np.asarray(found.tri_verts, np.int32), name)
+    # Copies: arrays that share its memory would keep the library's own mesh to the program's end.
+    points = np.array(found.vert_properties, np.float64)[:, :3]
+    return mesh_of(points, np.array(found.tri_verts, np.int32), name)
