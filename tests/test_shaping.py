@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QFont, QFontDatabase, QImage, QPainter, QPainterPath
 from PySide6.QtTest import QTest
 
@@ -312,3 +312,27 @@ def test_a_removed_plate_stays_as_a_picture_for_those_that_follow_it(window: Win
     studio.choose_plate(crest)
     studio.set_params(studio.project.line(crest)[0].uid, amount=0.1)
     assert np.abs(looks() - before).max() < 2e-5  # its later changes are not followed
+
+
+def test_a_plate_dropped_on_another_lands_there(window: Window) -> None:
+    studio = window.studio
+    project, crest = STARTERS["crest"].added_to(Project())
+    project, board = STARTERS["slot"].added_to(project)
+    studio.edit(project, "Two plates")
+    studio.choose_plate(board)
+    settle(window)
+    canvas = window.bench.plate_view.canvas
+    spot = canvas.mapTo(window, at(canvas, 300, 700).toPoint())
+    assert window.bench.put_on(crest, spot) and studio.step is not None and studio.step.kind == "place"
+    settle(window)
+    params = studio.step.params
+    assert (params.plate, params.x) == (crest, pytest.approx(300 / FULL, abs=0.005))  # type: ignore[attr-defined]
+    assert not window.bench.put_on(board, spot) and not window.bench.put_on(crest, QPoint(2, 2))
+    line = window.bench.line
+    assert window.bench.put_on(crest, line.mapTo(window, line.rect().center()))
+    assert studio.step.params.x == 0.5  # type: ignore[attr-defined]
+    item = window.bench.tray.items[crest]
+    QTest.mousePress(item, LEFT)
+    assert studio.plate_id == board  # a press alone chooses nothing yet: it may be a drag
+    QTest.mouseRelease(item, LEFT)
+    assert studio.plate_id == crest

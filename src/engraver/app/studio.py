@@ -157,11 +157,11 @@ class Studio(QObject):
             word = "off" if step.on else "on"
             self.edit(edits.set_on(self.project, self.plate.id, uid, not step.on), f"Switch {step.title} {word}")
 
-    def add_step(self, kind: str) -> None:
-        """Add a step where it belongs in the order of work, and choose it."""
+    def add_step(self, kind: str, **values: Any) -> None:
+        """Add a step where it belongs in the order of work, and choose it. Raises BadValue for bad values."""
         if self.plate is None:
             return
-        step = Step.make(kind)
+        step = Step.make(kind, **values)
         place = place_for(self.project, self.plate.id, step.declared)
         self.edit(edits.insert_step(self.project, self.plate.id, step, place), f"Add {step.title}")
         self.choose_step(step.uid)

@@ -58,6 +58,7 @@ from .theme import THEMES, style_sheet
 from .ui import Ui
 from .views.bars import Notice, Rim, TopBar
 from .views.sheets import Finder, KeysSheet
+from .views.tray import PlateItem
 
 __all__ = ["Places", "Window"]
 
@@ -356,10 +357,16 @@ class Window(QMainWindow):
         super().keyReleaseEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.source() is None and event.mimeData().hasUrls():
+        own = isinstance(event.source(), PlateItem)
+        if own or (event.source() is None and event.mimeData().hasUrls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
+        dragged = event.source()
+        if isinstance(dragged, PlateItem):
+            if self.bench.put_on(dragged.plate.id, event.position().toPoint()):
+                event.acceptProposedAction()
+            return
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         event.acceptProposedAction()
         self.filing.open_paths(paths)

@@ -68,9 +68,9 @@ class PlateItem(QWidget):
             self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        """A press that is not dragged chooses: a plate that is dragged can be put on the one that is chosen."""
         if event.button() == Qt.MouseButton.LeftButton:
             self._pressed = event.position()
-            self.ui.studio.choose_plate(self.plate.id)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Far enough with the button down: the finished files go with the pointer, as soon as they are made."""
@@ -96,7 +96,9 @@ class PlateItem(QWidget):
         drag.exec(Qt.DropAction.CopyAction)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._pressed, self._dragging = None, False
+        pressed, self._pressed, self._dragging = self._pressed, None, False
+        if pressed is not None:
+            self.ui.studio.choose_plate(self.plate.id)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.rename()

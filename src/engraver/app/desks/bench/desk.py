@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout, QWidget
 
@@ -146,6 +146,18 @@ class Bench(QWidget):
         sheet.deleteLater()
         if wanted:
             self.host.studio.attempt(lambda: self.host.studio.add_step(wanted))
+
+    def put_on(self, plate_id: str, spot: QPoint) -> bool:
+        """Put a plate of the tray on the chosen one where it was dropped; whether that was over the plate or its line."""
+        studio, canvas = self.host.studio, self.plate_view.canvas
+        over_plate = canvas.isVisible() and canvas.rect().contains(canvas.mapFrom(self.host.widget, spot))
+        over_line = self.line.rect().contains(self.line.mapFrom(self.host.widget, spot))
+        if studio.plate is None or studio.plate.id == plate_id or not (over_plate or over_line):
+            return False
+        share = canvas.to_share(QPointF(canvas.mapFrom(self.host.widget, spot))) if over_plate else QPointF(0.5, 0.5)
+        x, y = (min(1.0, max(0.0, v)) for v in (share.x(), share.y()))
+        studio.attempt(lambda: studio.add_step("place", plate=plate_id, x=round(x, 4), y=round(y, 4)))
+        return True
 
     def plate_menu(self, plate_id: str) -> QMenu:
         """What can be done with a plate of the tray; it is chosen first."""
