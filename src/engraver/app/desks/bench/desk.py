@@ -148,7 +148,7 @@ class Bench(QWidget):
             self.host.studio.attempt(lambda: self.host.studio.add_step(wanted))
 
     def put_on(self, plate_id: str, spot: QPoint) -> bool:
-        """Put a plate of the tray on the chosen one where it was dropped; whether that was over the plate or its line."""
+        """Put a plate of the tray on the chosen one where it was dropped; whether that was over it or its line."""
         studio, canvas = self.host.studio, self.plate_view.canvas
         over_plate = canvas.isVisible() and canvas.rect().contains(canvas.mapFrom(self.host.widget, spot))
         over_line = self.line.rect().contains(self.line.mapFrom(self.host.widget, spot))
