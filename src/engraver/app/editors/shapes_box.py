@@ -32,12 +32,11 @@ from engraver.core.steps.shapes import ShapeList
 from ..ui import Ui, named
 from .align_box import AlignBox
 from .framed import FRAMED, Ground
-from .rows import Row, Switch, row_for
+from .item_rows import ItemRows
+from .rows import Row, Switch
 from .seen import Seen
 from .shape_palette import ShapePalette, shape_icon
 
-# Rows made at once, so that the window answers in between.
-_AT_ONCE = 4
 _STEP = 0.04
 _WAY_WORDS = "A double press adds a place. The right button on a place removes it, or gives it handles."
 
@@ -52,7 +51,7 @@ class ShapesBox(QWidget):
         super().__init__()
         self.ui, self.items = ui, ui.items
         self.shapes: Shapes = ()
-        self._filling = False
+        self._filling, self._uid = False, ""
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(ui.px(8))
@@ -88,16 +87,10 @@ class ShapesBox(QWidget):
         self.align = AlignBox(ui)
         self.align.moved.connect(self._aligned)
         box.addWidget(self.align)
-        self.rows: dict[str, Row] = {}
-        self._coming = [(name, spec) for name, spec in specs(Shape).items() if spec.kind.row and name != "kind"]
-        self._coming.sort(key=lambda item: _ORDER.index(item[0]) if item[0] in _ORDER else len(_ORDER))
-        self._rows = QVBoxLayout()
-        self._rows.setSpacing(ui.px(10))
-        box.addLayout(self._rows)
-        self._more = QTimer(self)
-        self._more.setInterval(0)
-        self._more.timeout.connect(self._make_rows)
-        self._more.start()
+        self.numbers = ItemRows(ui, Shape, _ORDER, hidden=("kind",))
+        self.numbers.edited.connect(self._set)
+        self.numbers.finished.connect(self.finished)
+        box.addWidget(self.numbers)
         self.items.changed.connect(self._follow_chosen)
 
     def _buttons(self) -> QHBoxLayout:
@@ -119,30 +112,14 @@ class ShapesBox(QWidget):
             row.addWidget(button, 1)
         return row
 
-    # -- rows of the chosen shape ----------------------------------------------------
-
-    def _make_rows(self) -> None:
-        for _ in range(min(_AT_ONCE, len(self._coming))):
-            name, spec = self._coming.pop(0)
-            row = row_for(self.ui, spec)
-            row.edited.connect(lambda value, n=name: self._set(n, value))
-            row.finished.connect(self.finished)
-            row.refused.connect(lambda words: self.ui.studio.told.emit(words, "look"))
-            self.rows[name] = row
-            self._rows.addWidget(row)
-        if not self._coming:
-            self._more.stop()
-        self._show_rows()
+    @property
+    def rows(self) -> dict[str, Row]:
+        """The rows of the chosen shape's numbers."""
+        return self.numbers.rows
 
     def _show_rows(self) -> None:
         chosen = self.chosen()
-        shape = self.shapes[chosen[-1]] if chosen else None
-        values = {} if shape is None else shape.values()
-        facts = self._facts()
-        for name, row in self.rows.items():
-            row.setVisible(shape is not None and row.spec.applies(values))
-            if shape is not None and values[name] is not None:
-                row.show_value(values[name], facts)
+        self.numbers.show_item(self.shapes[chosen[-1]] if chosen else None, self._facts())
 
     def _facts(self) -> Facts:
         line, uid = self.ui.studio.attempt(self.ui.studio.line), self.ui.studio.step_uid
@@ -158,9 +135,12 @@ class ShapesBox(QWidget):
         """Follow the model."""
         assert isinstance(step.params, ShapeList)
         self.trace.setChecked(self.ui.studio.tracing)
+        fresh, self._uid = step.uid != self._uid, step.uid
         if step.params.items is not self.shapes:
             self.shapes = step.params.items
             self._fill_list()
+        if fresh and self.shapes and not self.chosen():
+            self.items.choose(len(self.shapes) - 1)  # its numbers and handles show what can be done
         self._follow_chosen()
 
     def _fill_list(self) -> None:

@@ -26,9 +26,10 @@ from engraver.core.solids.model import KINDS, OPS, Solid, Solids
 from engraver.core.sources.solids import listed, with_solids
 
 from ..ui import Ui, named
-from .rows import Row, row_for
+from .item_rows import ItemRows
+from .rows import Row
 
-_AT_ONCE, _ACROSS = 4, 5
+_ACROSS = 5
 _NO_FACTS = Facts(1, 1)
 
 
@@ -70,30 +71,18 @@ class SolidsBox(QWidget):
             button.setFixedHeight(ui.px(26))
             row.addWidget(button)
         box.addLayout(row)
-        self._coming = [(name, spec) for name, spec in specs(Solid).items() if spec.kind.row and name != "kind"]
-        self.rows: dict[str, Row] = {}
-        self._rows = QVBoxLayout()
-        self._rows.setSpacing(ui.px(8))
-        box.addLayout(self._rows)
-        self._more = QTimer(self, interval=0)
-        self._more.timeout.connect(self._make_rows)
-        self._more.start()
+        self.numbers = ItemRows(ui, Solid, hidden=("kind",))
+        self.numbers.edited.connect(self._set)
+        self.numbers.finished.connect(ui.studio.seal)
+        box.addWidget(self.numbers)
         ui.studio.project_changed.connect(self.follow)
         ui.studio.selection_changed.connect(self.follow)
         self.follow()
 
-    def _make_rows(self) -> None:
-        for _ in range(min(_AT_ONCE, len(self._coming))):
-            name, spec = self._coming.pop(0)
-            row = row_for(self.ui, spec)
-            row.edited.connect(lambda value, n=name: self._set(n, value))
-            row.finished.connect(self.ui.studio.seal)
-            row.refused.connect(lambda words: self.ui.studio.told.emit(words, "look"))
-            self.rows[name] = row
-            self._rows.addWidget(row)
-        if not self._coming:
-            self._more.stop()
-        self._show_rows()
+    @property
+    def rows(self) -> dict[str, Row]:
+        """The rows of the chosen solid's numbers."""
+        return self.numbers.rows
 
     # -- what is shown -----------------------------------------------------------------
 
@@ -134,11 +123,7 @@ class SolidsBox(QWidget):
     def _show_rows(self) -> None:
         place = self.list.currentRow()
         solid = self.solids[place] if 0 <= place < len(self.solids) else None
-        values = {} if solid is None else solid.values()
-        for name, row in self.rows.items():
-            row.setVisible(solid is not None and row.spec.applies(values) and not (name == "op" and place == 0))
-            if solid is not None:
-                row.show_value(values[name], _NO_FACTS)
+        self.numbers.show_item(solid, _NO_FACTS, ("op",) if place == 0 else ())
         self.remove.setEnabled(len(self.solids) > 1)
 
     # -- edits -------------------------------------------------------------------------

@@ -229,7 +229,8 @@ class Tray(QWidget):
             self._seen = ""
             QTimer.singleShot(0, self, self._fill)
         chosen = self.items.get(self.ui.studio.plate_id or "")
-        if chosen is not None and chosen.plate.id != self._seen:
+        # Plates that came in above it have moved it.
+        if chosen is not None and (made or chosen.plate.id != self._seen):
             self._seen = chosen.plate.id
             QTimer.singleShot(0, self, self._show_chosen)
 

@@ -8,7 +8,6 @@ the JSON when a place for blobs is given, else in base64.
 
 from __future__ import annotations
 
-import base64
 import hashlib
 from collections.abc import Sequence
 from functools import cached_property
@@ -28,8 +27,8 @@ from pydantic import (
 )
 
 from .. import limits
+from .blobs import packed, unpacked
 
-BLOB = "blob:"
 MAX_POINTS = 100_000
 MAX_STROKES = 2000
 _POINT = 16
@@ -118,14 +117,7 @@ class Stroke(BaseModel):
     @field_validator("data", "tip", mode="before")
     @classmethod
     def _unpacked(cls, value: Any, info: ValidationInfo) -> Any:
-        if isinstance(value, str):
-            if value.startswith(BLOB):
-                blobs = (info.context or {}).get("blobs", {})
-                if value.removeprefix(BLOB) not in blobs:
-                    raise ValueError("a stroke is missing from the file")
-                return blobs[value.removeprefix(BLOB)]
-            return base64.b64decode(value, validate=True)
-        return value
+        return unpacked(value, info, "a stroke")
 
     @field_validator("tip")
     @classmethod
@@ -146,16 +138,7 @@ class Stroke(BaseModel):
 
     @field_serializer("data", "tip", when_used="json")
     def _packed(self, value: bytes, info: SerializationInfo) -> str:
-        context = info.context or {}
-        if not value:
-            return ""
-        if context.get("keys"):
-            return self.digest
-        if "blobs" in context:
-            name = hashlib.sha256(value).hexdigest()
-            context["blobs"][name] = value
-            return BLOB + name
-        return base64.b64encode(value).decode()
+        return packed(value, info, self.digest)
 
     @cached_property
     def digest(self) -> str:

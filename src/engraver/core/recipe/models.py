@@ -54,6 +54,8 @@ def checked_params(kind: StepKind, values: Mapping[str, Any], blobs: Mapping[str
             ) from None
         if "a stroke is missing" in str(first["msg"]):
             raise BadValue(f"{kind.name} has a stroke whose points are missing from the file") from None
+        if "a font is missing" in str(first["msg"]):
+            raise BadValue(f"{kind.name} has a font that is missing from the file") from None
         raise BadValue(_sentence(kind, name, first), "", _allowed(kind, name)) from None
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import hashlib
 from functools import cached_property
 from pathlib import Path
@@ -21,8 +20,8 @@ from pydantic import (
 from .. import limits
 from ..errors import BadValue
 from ..files.read import read_bytes
+from ..params.blobs import packed, unpacked
 from ..params.spec import FieldKind, FieldSpec, declared
-from ..params.strokes import BLOB
 from ..raster import Facts
 
 # Bytes of a font.
@@ -41,14 +40,7 @@ class FontFile(BaseModel):
     @field_validator("data", mode="before")
     @classmethod
     def _unpacked(cls, value: Any, info: ValidationInfo) -> Any:
-        if isinstance(value, str):
-            if value.startswith(BLOB):
-                blobs = (info.context or {}).get("blobs", {})
-                if value.removeprefix(BLOB) not in blobs:
-                    raise ValueError("a font is missing from the file")
-                return blobs[value.removeprefix(BLOB)]
-            return base64.b64decode(value, validate=True)
-        return value
+        return unpacked(value, info, "a font")
 
     @field_validator("data")
     @classmethod
@@ -61,14 +53,7 @@ class FontFile(BaseModel):
 
     @field_serializer("data", when_used="json")
     def _packed(self, value: bytes, info: SerializationInfo) -> str:
-        context = info.context or {}
-        if context.get("keys"):
-            return self.digest
-        if "blobs" in context:
-            name = hashlib.sha256(value).hexdigest()
-            context["blobs"][name] = value
-            return BLOB + name
-        return base64.b64encode(value).decode()
+        return packed(value, info, self.digest)
 
     @cached_property
     def digest(self) -> str:
