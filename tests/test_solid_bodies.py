@@ -11,11 +11,14 @@ import numpy as np
 import pytest
 import trimesh
 from click.testing import CliRunner
+from PySide6.QtCore import QPointF
 from PySide6.QtTest import QTest
 
-from conftest import LEFT, settle
+from conftest import LEFT, drag, settle
 from engraver.app.beginnings import begin_solids
 from engraver.app.editors.solids_box import SolidsBox
+from engraver.app.editors.solids_handles import turned
+from engraver.app.views.capture_canvas import CaptureCanvas
 from engraver.app.window import Window
 from engraver.cli.main import main
 from engraver.core.errors import BadMesh, BadValue
@@ -182,3 +185,44 @@ def test_a_rivet_from_solids_by_hand(window: Window) -> None:
     QTest.mouseClick(box.remove, LEFT)
     settle(window)
     assert len(box.solids) == 1 and not box.remove.isEnabled()
+
+
+def test_a_solid_is_dragged_and_sized_in_the_view(window: Window) -> None:
+    begin_solids(window.studio)
+    settle(window)
+    window.ui.solids.tell((*window.ui.solids.solids, Solid(kind="cylinder", size_z=0.5, at_z=0.4)), "Two")
+    window.captures.show_large(True)
+    settle(window)
+    canvas = next(c for c in window.findChildren(CaptureCanvas) if c.isVisible())
+    middle = canvas.to_screen(0.0, 0.0)
+    unit = canvas.to_screen(1.0, 0.0).x() - middle.x()
+    entries = window.studio.history.place
+    drag(canvas, middle, middle + QPointF(0.42 * unit, -0.3 * unit))  # the smaller of two that lie there
+    settle(window)
+    moved = window.ui.solids.solids[1]
+    assert window.ui.solids.place == 1 and window.studio.history.place == entries + 1
+    # Up on the screen is y of the body, seen from the top; it holds at twentieths of a unit.
+    assert (moved.at_x, moved.at_y, moved.at_z) == pytest.approx((0.4, 0.3, 0.4), abs=0.021)
+    assert moved.at_x * 20 == pytest.approx(round(moved.at_x * 20), abs=1e-6)
+    box = canvas.bodies.active.chosen and canvas._eye().box(moved)
+    assert box
+    drag(canvas, box.topRight(), box.topRight() + QPointF(0.2 * unit, -0.1 * unit))
+    settle(window)
+    sized = window.ui.solids.solids[1]
+    assert (sized.at_x, sized.at_y, sized.size_z) == (moved.at_x, moved.at_y, moved.size_z)
+    assert sized.size_x == pytest.approx(1.4, abs=0.06) and sized.size_y == pytest.approx(1.2, abs=0.06)
+    turn = window.studio.plate.reading.turn  # type: ignore[union-attr]
+    drag(canvas, QPointF(6, canvas.height() / 2), QPointF(30, canvas.height() / 2))  # beside all: it turns
+    settle(window)
+    assert window.studio.plate.reading.turn != turn  # type: ignore[union-attr]
+
+
+def test_a_solids_turn_is_the_librarys() -> None:
+    """About x, then y, then z, as manifold3d turns it."""
+    solid = Solid(kind="wedge", size_x=2, size_y=1, size_z=0.5, turn_x=30, turn_y=-50, turn_z=70, at_x=0.3)
+    low, high = np.array(body_of(solid).bounding_box()).reshape(2, 3)
+    corners = np.array([(-1, -0.5, -0.25), (1, -0.5, -0.25), (1, -0.5, 0.25), (-1, 0.5, -0.25), (1, 0.5, -0.25),
+                        (1, 0.5, 0.25)]) @ turned(solid).T + (0.3, 0, 0)  # fmt: skip
+    assert corners.min(axis=0) == pytest.approx(low, abs=1e-5) and corners.max(axis=0) == pytest.approx(
+        high, abs=1e-5
+    )

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from engraver.core.errors import BadMesh, Watch
@@ -33,7 +35,8 @@ _STRAIGHT = 0.005
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """A picture of the mesh, what it was drawn for, and the straight view that it is nearest to with degrees off."""
+    """A picture of the mesh, what it was drawn for, the straight view that it is nearest to with degrees off, and
+    the rotation from its axes to the eye's about its middle."""
 
     seen: Seen
     sha256: str
@@ -42,6 +45,8 @@ class Drawn:
     span: tuple[float, float]
     moving: bool
     straight: tuple[str, float]
+    matrix: NDArray[np.float64]
+    origin: NDArray[np.float64]
 
 
 class Captures(QObject):
@@ -130,8 +135,11 @@ class Captures(QObject):
                 rolled = shape.body(reading.body).rolled(reading.axis, reading.cone, reading.turn, coarse=moving)
                 span = (rolled.width, rolled.high - rolled.low)
             body = shape.body(reading.body)
-            straight = pose.off_straight(rotation(body, reading), body.flat)
-            return Drawn(seen, source.file.sha256, reading, found, span, moving, straight)
+            matrix = rotation(body, reading)
+            straight = pose.off_straight(matrix, body.flat)
+            return Drawn(
+                seen, source.file.sha256, reading, found, span, moving, straight, matrix, body.mesh.origin
+            )  # fmt: skip
 
         self.pictures.lane("capture").submit(work, self._drawn, lambda error: None)
         self._ask_facts(source)

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QLayout, QWidget
 
 from .active_brush import ActiveBrush
 from .active_items import ActiveItems
+from .active_solids import ActiveSolids
 from .captures import Captures
 from .commands import Commands
 from .pictures import Pictures
@@ -61,6 +62,7 @@ class Ui:
     hand: ActiveBrush
     items: ActiveItems
     captures: Captures
+    solids: ActiveSolids
     finish_files: Callable[[str, Callable[[list[Path]], None]], None]
 
     def px(self, value: float) -> int:

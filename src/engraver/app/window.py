@@ -41,6 +41,7 @@ from . import state
 from .actions import make_commands
 from .active_brush import ActiveBrush
 from .active_items import ActiveItems
+from .active_solids import ActiveSolids
 from .arrivals import Arrivals
 from .captures import Captures
 from .commands import Command
@@ -83,6 +84,7 @@ class Window(QMainWindow):
         self.items = ActiveItems(self)
         self.studio.selection_changed.connect(lambda: self.items.look_at(self.studio.step_uid))
         self.captures = Captures(studio, self.pictures, self)
+        self.solids = ActiveSolids(self.studio, self.pictures, self.captures, self)
         self.filing = Filing(studio, places.journals, self)
         self.exports = Exports(studio, self.filing, places.prefs.parent, self)
         self.arrivals = Arrivals(studio, self.filing, places.camera, self)
@@ -129,7 +131,7 @@ class Window(QMainWindow):
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
         self.ui = ui = Ui(
             theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.items,
-            self.captures,
+            self.captures, self.solids,
             self.exports.finish_files,
         )  # fmt: skip
         app = QApplication.instance()

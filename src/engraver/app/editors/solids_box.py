@@ -16,14 +16,10 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
-from shiboken6 import isValid
 
-from engraver.core.errors import Watch
 from engraver.core.params import specs
 from engraver.core.raster import Facts
-from engraver.core.recipe import Source
 from engraver.core.solids.model import KINDS, OPS, Solid, Solids
-from engraver.core.sources.solids import listed, with_solids
 
 from ..ui import Ui, named
 from .item_rows import ItemRows
@@ -39,8 +35,7 @@ class SolidsBox(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
-        self.solids: Solids = ()
-        self._sha = ""
+        self.active = ui.solids
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(ui.px(6))
@@ -58,7 +53,7 @@ class SolidsBox(QWidget):
         self.list = QListWidget()
         self.list.setAccessibleName("Solids, in the order in which they act")
         self.list.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
-        self.list.currentRowChanged.connect(lambda _: self._show_rows())
+        self.list.currentRowChanged.connect(self._picked)
         self.list.model().rowsMoved.connect(lambda *_: QTimer.singleShot(0, self._reordered))
         box.addWidget(self.list)
         row = QHBoxLayout()
@@ -75,9 +70,10 @@ class SolidsBox(QWidget):
         self.numbers.edited.connect(self._set)
         self.numbers.finished.connect(ui.studio.seal)
         box.addWidget(self.numbers)
-        ui.studio.project_changed.connect(self.follow)
-        ui.studio.selection_changed.connect(self.follow)
-        self.follow()
+        self.active.changed.connect(self._fill)
+        self.active.chosen_changed.connect(self._fill)
+        self.active.follow()
+        self._fill()
 
     @property
     def rows(self) -> dict[str, Row]:
@@ -86,94 +82,67 @@ class SolidsBox(QWidget):
 
     # -- what is shown -----------------------------------------------------------------
 
-    def _source(self) -> Source | None:
-        plate = self.ui.studio.plate
-        return None if plate is None else self.ui.studio.project.source(plate.source)
-
-    def follow(self) -> None:
-        """Show the chosen plate's list; it is read off the window's thread where it is not known."""
-        source, store = self._source(), self.ui.studio.sources
-        if source is None or source.kind != "solids" or source.file.sha256 == self._sha:
-            return
-        sha256 = source.file.sha256
-
-        def work(check: Watch) -> Solids:
-            return listed(source, store)
-
-        def done(solids: Solids) -> None:
-            now = self._source() if isValid(self) else None
-            if now is not None and now.files and now.file.sha256 == sha256:
-                self._sha, self.solids = sha256, solids
-                self._fill()
-
-        self.ui.pictures.ask("", work, done)
+    @property
+    def solids(self) -> Solids:
+        """The list of the chosen plate."""
+        return self.active.solids
 
     def _fill(self) -> None:
-        place = self.list.currentRow()
-        self.list.clear()
+        words = []
         for n, solid in enumerate(self.solids):
             acts = "" if n == 0 else f"  · {OPS[solid.op].lower()}s" if solid.op != "keep" else "  · keeps common"
-            item = QListWidgetItem(KINDS[solid.kind] + acts)
-            item.setData(Qt.ItemDataRole.UserRole, n)
-            self.list.addItem(item)
-        self.list.setFixedHeight(self.ui.px(29) * max(1, min(5, len(self.solids))) + 4)
-        self.list.setCurrentRow(min(max(0, place), len(self.solids) - 1))
+            words.append(KINDS[solid.kind] + acts)
+        self.list.blockSignals(True)
+        if words != [self.list.item(n).text() for n in range(self.list.count())]:
+            self.list.clear()
+            for n, text in enumerate(words):
+                item = QListWidgetItem(text)
+                item.setData(Qt.ItemDataRole.UserRole, n)
+                self.list.addItem(item)
+            self.list.setFixedHeight(self.ui.px(29) * max(1, min(5, len(words))) + 4)
+        self.list.setCurrentRow(self.active.place)
+        self.list.blockSignals(False)
         self._show_rows()
 
+    def _picked(self, place: int) -> None:
+        if place >= 0:
+            self.active.choose(place)
+
     def _show_rows(self) -> None:
-        place = self.list.currentRow()
-        solid = self.solids[place] if 0 <= place < len(self.solids) else None
-        self.numbers.show_item(solid, _NO_FACTS, ("op",) if place == 0 else ())
+        place = self.active.place
+        self.numbers.show_item(self.active.chosen, _NO_FACTS, ("op",) if place == 0 else ())
         self.remove.setEnabled(len(self.solids) > 1)
 
     # -- edits -------------------------------------------------------------------------
 
-    def _tell(self, solids: Solids, label: str, *, done: bool = True) -> None:
-        source, studio = self._source(), self.ui.studio
-        if source is None:
-            return
-        changed = with_solids(source, solids, studio.sources)
-        self._sha, self.solids = changed.file.sha256, solids
-        sources = tuple(changed if s.id == source.id else s for s in studio.project.sources)
-        studio.coarse_mesh(True)
-        self.ui.captures.rest.start()
-        studio.edit(studio.project.model_copy(update={"sources": sources}), label, f"{source.id} solids")
-        if done:
-            studio.seal()
-        if self.list.count() != len(solids):
-            self._fill()
-        self._show_rows()
-
     def add(self, kind: str) -> None:
-        """One more, on top of those that are there."""
-        self._tell((*self.solids, Solid.model_validate({"kind": kind, "at_z": 0.25})), f"Add a {KINDS[kind].lower()}")
-        self.list.setCurrentRow(len(self.solids) - 1)
+        """One more, on top of those that are there; it is chosen."""
+        more = Solid.model_validate({"kind": kind, "at_z": 0.25})
+        self.active.tell((*self.solids, more), f"Add a {KINDS[kind].lower()}")
+        self.active.choose(len(self.solids) - 1)
 
     def _set(self, name: str, value: Any) -> None:
-        place = self.list.currentRow()
+        solid = self.active.chosen
+        if solid is None:
+            return
         try:
-            made = self.solids[place].but(**{name: value})
+            made = solid.but(**{name: value})
         except ValidationError as error:
             self.ui.studio.told.emit(str(error.errors()[0]["msg"]).removeprefix("Value error, "), "look")
             return
-        solids = tuple(made if n == place else s for n, s in enumerate(self.solids))
-        self._tell(solids, f"{KINDS[made.kind]}: {specs(Solid)[name].label.lower()}", done=False)
-        item = self.list.item(place)
-        if item is not None and name == "op":
-            self._fill()
+        self.active.put(made, f"{KINDS[made.kind]}: {specs(Solid)[name].label.lower()}", done=False)
 
     def _double(self) -> None:
-        place = max(0, self.list.currentRow())
-        again = self.solids[place].but(at_x=self.solids[place].at_x + 0.2)
-        self._tell((*self.solids, again), "Double a solid")
-        self.list.setCurrentRow(len(self.solids) - 1)
+        solid = self.active.chosen
+        if solid is not None:
+            self.active.tell((*self.solids, solid.but(at_x=solid.at_x + 0.2)), "Double a solid")
+            self.active.choose(len(self.solids) - 1)
 
     def _remove(self) -> None:
-        place = self.list.currentRow()
-        self._tell(tuple(s for n, s in enumerate(self.solids) if n != place), "Remove a solid")
+        place = self.active.place
+        self.active.tell(tuple(s for n, s in enumerate(self.solids) if n != place), "Remove a solid")
 
     def _reordered(self) -> None:
         order = [self.list.item(n).data(Qt.ItemDataRole.UserRole) for n in range(self.list.count())]
         if order != sorted(order):
-            self._tell(tuple(self.solids[n] for n in order), "Move a solid")
-            self._fill()
+            self.active.tell(tuple(self.solids[n] for n in order), "Move a solid in the list")

@@ -26,6 +26,7 @@ from engraver.core.mesh.capture import Capture
 from engraver.core.mesh.raster import Frame
 
 from ..captures import Captures, Drawn
+from ..editors.solids_handles import Eye, SolidsHandles
 from ..painting import picture_of
 from ..ui import Ui
 
@@ -61,6 +62,8 @@ class CaptureCanvas(QWidget):
             "Drag to turn · Shift and drag to roll · the frame's corners and sides set it · "
             "wheel zooms · double-click shows all"
         )
+        self.bodies = SolidsHandles(ui)
+        ui.solids.chosen_changed.connect(self.update)
         captures.rested.connect(self.settle)
         captures.drawn.connect(self._drawn)
         captures.picking_changed.connect(self._picking)
@@ -153,6 +156,22 @@ class CaptureCanvas(QWidget):
         wide, slim = box.adjusted(-5, -5, 5, 5), box.adjusted(5, 5, -5, -5)
         return "move" if wide.contains(place) and not slim.contains(place) else ""
 
+    def _eye(self) -> Eye:
+        """How the solids are looked at, as they were drawn last."""
+        assert self.drawn is not None
+        frame = self._shown()
+        width, height, scale = self.width(), self.height(), self.width() / frame.width
+
+        def to_screen(x: float, y: float) -> QPointF:
+            return QPointF((x - frame.x) * scale + width / 2, height / 2 - (y - frame.y) * scale)
+
+        return Eye(self.drawn.matrix, self.drawn.origin, to_screen, 1 / scale)
+
+    def _solid_at(self, place: QPointF) -> str:
+        """A solid, or a corner of the chosen one, under a place."""
+        ready = bool(self.ui.solids.solids) and self.drawn is not None and not self.drawn.reading.roll_out
+        return self.bodies.grip_at(place, self._eye()) if ready else ""
+
     # -- gestures ------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -167,7 +186,10 @@ class CaptureCanvas(QWidget):
         if event.button() in (Qt.MouseButton.MiddleButton, Qt.MouseButton.RightButton):
             what = "pan"
         else:
-            what = self.grip_at(place)
+            what = self.grip_at(place) or self._solid_at(place)
+            if what.startswith(("body", "size")):
+                self.bodies.start(what, place, self._eye())
+                what = "solid"
             if not what:
                 what = "roll" if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else "turn"
         self._drag = (what, place, chosen[1], self._shown() if what == "pan" else frame)
@@ -181,6 +203,8 @@ class CaptureCanvas(QWidget):
         if what == "pan" and frame is not None:
             scale = frame.width / self.width()
             self.look_at(replace(frame, x=frame.x - by.x() * scale, y=frame.y + by.y() * scale))
+        elif what == "solid":
+            self.bodies.moved(place)
         elif what == "roll":
             self.captures.change(roll=wrapped(reading.roll + self._angle(place) - self._angle(start)))
         elif what == "turn" and reading.roll_out:
@@ -193,6 +217,7 @@ class CaptureCanvas(QWidget):
             self._reframe(what, frame, start, place)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.bodies.finished()
         if self._drag is not None and self._drag[0] != "pan":
             self.ui.studio.seal()
         self._drag = None
@@ -305,6 +330,8 @@ class CaptureCanvas(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(self.rect()), self._image)
         self._paint_frame(painter, roll_out=chosen[1].roll_out)
+        if self.ui.solids.solids and not chosen[1].roll_out:
+            self.bodies.paint(painter, self._eye())
         words, near = self.captures.straight_words()
         self._paint_words(painter, f"{words} · N snaps" if near else words, warn=near)
         if self.hasFocus():
