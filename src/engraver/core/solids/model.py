@@ -22,11 +22,11 @@ _FAR = 10_000.0
 
 
 def _place(axis: str) -> Any:
-    return number(0.0, -_FAR, _FAR, f"At {axis}", "Where its middle lies, in units.", step=0.01)
+    return number(0.0, -_FAR, _FAR, f"At {axis}", "Where its middle lies, in units.", step=0.01, soft=(-2.0, 2.0))
 
 
 def _size(axis: str) -> Any:
-    return number(1.0, 1e-4, _FAR, f"Size {axis}", "From side to side, in units.", step=0.01)
+    return number(1.0, 1e-4, _FAR, f"Size {axis}", "From side to side, in units.", step=0.01, soft=(0.02, 4.0))
 
 
 def _turn(axis: str) -> Any:
