@@ -230,6 +230,25 @@ def test_a_font_that_is_none_and_a_letter_that_is_missing_are_told(window: Windo
     assert window.studio.step.params.font.name == SHIPPED.name  # type: ignore[union-attr]
 
 
+def test_words_become_outlines_that_look_the_same(window: Window) -> None:
+    started(window, "lettering")
+    step = window.studio.step
+    assert step is not None
+    window.studio.set_params(step.uid, text="Quay", turn=20.0, border="round", border_width=0.01, level=0.7)
+    window.studio.set_params(step.uid, bend=40.0)
+    settle(window)
+    before = window.pictures.full.result.raster.flat()  # type: ignore[union-attr]
+    box = window.findChild(LetteringBox)
+    assert isinstance(box, LetteringBox)
+    QTest.mouseClick(box.convert, LEFT)
+    settle(window)
+    assert [s.kind for s in window.studio.steps] == ["shapes"] and items(window)[0].kind == "outline"
+    after = window.pictures.full.result.raster.flat()  # type: ignore[union-attr]
+    assert np.abs(after - before).max() < 0.01 and before.max() > 0.6
+    window.studio.undo()
+    assert [s.kind for s in window.studio.steps] == ["lettering"]
+
+
 # -- copies and placed plates --------------------------------------------------------------
 
 

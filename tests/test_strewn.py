@@ -12,6 +12,7 @@ from scipy import spatial
 
 from engraver.core.numeric import strew, tilings
 from engraver.core.numeric.tilings import Tiling, tiling
+from engraver.core.params import Stroke
 from engraver.core.pressing.marks import Mark, press, rows_of
 from engraver.core.raster import Raster
 from engraver.core.recipe import Step
@@ -143,6 +144,20 @@ def test_on_a_tile_copies_go_on_at_the_other_side() -> None:
     assert across < 1.2 * inside and jumps(lone)[0] > 1.5 * inside
     moved = built("scatter", wrap=True, moved=((0.0, 0.0, 0.0),), **{**values, "count": 1}).pixels
     assert moved[0, 0] > 0.9 and moved[-1, -1] > 0.9 and moved[0, -1] > 0.9
+
+
+def test_copies_along_a_stroke_lie_evenly_and_look_along_it() -> None:
+    stroke = Stroke.through([(0.1, 0.5), (0.9, 0.5), (0.9, 0.9)], 0.02, "way")
+    values: Any = {"layout": "strokes", "strokes": (stroke,), "spacing": 0.1, "size": 0.02, "moved": ((2.0,),)}
+    params: Any = Step.make("scatter", **values).params
+    facts = Raster.of(np.zeros((200, 200), np.float32)).facts()
+    context = StepContext(facts, facts, (200, 200), from_source=np.diag([200.0, 200.0, 1.0]), source=facts)
+    rows = marks_of(params, 200, 200, context)
+    assert len(rows) == 12  # 1.2 long, and one was taken out
+    assert rows[0, :2] == pytest.approx([20, 100], abs=1e-3) and rows[-1, :2] == pytest.approx([180, 180], abs=1e-3)
+    steps = np.hypot(*np.diff(rows[:, :2], axis=0).T)
+    assert steps[1] == pytest.approx(40, abs=1e-3) and np.delete(steps, 1).max() < 20.01
+    assert rows[0, 3] == pytest.approx(1) and rows[-1, 4] == pytest.approx(1)  # to the right, then down
 
 
 def test_density_follows_a_plate() -> None:

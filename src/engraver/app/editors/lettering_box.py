@@ -1,4 +1,4 @@
-"""The settings of lettering that no row has: the font, and its weight where that varies."""
+"""The settings of lettering that no row has: the font, its weight where that varies, and turning into outlines."""
 
 from __future__ import annotations
 
@@ -11,10 +11,10 @@ from shiboken6 import isValid
 from engraver.core.errors import EngraverError
 from engraver.core.params import specs
 from engraver.core.raster import Facts
-from engraver.core.recipe import Step
+from engraver.core.recipe import Step, edits
 from engraver.core.shapes.font import FontFile
 from engraver.core.shapes.lettering import has_weights
-from engraver.core.steps.lettering import Lettering
+from engraver.core.steps.lettering import Lettering, as_shape
 
 from ..ui import Ui, named
 from .rows import row_for
@@ -53,6 +53,15 @@ class LetteringBox(QWidget):
         self.weight.edited.connect(lambda value: self.edited.emit({"weight": value}))
         self.weight.finished.connect(self.finished)
         box.addWidget(self.weight)
+        inset = QHBoxLayout()
+        inset.setContentsMargins(ui.px(12), 0, 0, 0)
+        self.convert = named(QPushButton("Turn into outlines"), "profile")
+        self.convert.setToolTip("The words become a shape with handles: they need no font, and cannot be retyped")
+        self.convert.setFixedHeight(ui.px(26))
+        self.convert.clicked.connect(self._convert)
+        inset.addWidget(self.convert)
+        box.addLayout(inset)
+        self._step: Step | None = None
 
     def _set(self, font: FontFile | None) -> None:
         self.edited.emit({"font": font})
@@ -77,9 +86,27 @@ class LetteringBox(QWidget):
 
         self.ui.pictures.ask("", work, done)
 
+    def _convert(self) -> None:
+        """One shape in the step's place, as one entry."""
+        step, studio = self._step, self.ui.studio
+        if step is None or studio.plate is None:
+            return
+        params, plate = step.params, studio.plate.id
+        assert isinstance(params, Lettering)
+
+        def change() -> None:
+            made = Step.make("shapes", items=(as_shape(params),), meets=params.meets, amount=params.amount,
+                             where=params.where)  # fmt: skip
+            place = [s.uid for s in studio.steps].index(step.uid)
+            project = edits.insert_step(edits.remove_step(studio.project, plate, step.uid), plate, made, place)
+            studio.edit(project, "Words into outlines")
+            studio.choose_step(made.uid)
+
+        studio.attempt(change)
+
     def show_step(self, step: Step, seen: Seen) -> None:
         """Follow the model."""
-        params = step.params
+        params, self._step = step.params, step
         assert isinstance(params, Lettering)
         name = _SHIPPED if params.font is None else params.font.name
         room = self.ui.px(90)

@@ -60,7 +60,7 @@ def along(path: NDArray[np.float64], step: float) -> NDArray[np.float64]:
     """Rows of ``path`` (n, 2 or more) at even ways along it, about ``step`` apart; its ends among them."""
     legs = np.hypot(*np.diff(path[:, :2], axis=0).T) if len(path) > 1 else np.zeros(0)
     total = float(legs.sum())
-    count = int(total / max(step, 0.5))
+    count = int(total / max(step, 0.5) + 1e-6)  # a way that is a whole number of steps long has all of them
     if count < 1:
         return path[:1]
     way, at = np.concatenate([[0.0], np.cumsum(legs)]), np.linspace(0, total, count + 1)

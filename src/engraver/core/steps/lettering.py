@@ -12,6 +12,8 @@ from ..shapes.canvas import Canvas
 from ..shapes.font import FontFile, font_field
 from ..shapes.layout import turned
 from ..shapes.lettering import Align, Text
+from ..shapes.model import Shape
+from ..shapes.outline_data import data_of
 from ..shapes.standing import Standing, even
 from .build import Built, built_extent, finer, laid, meet
 from .kind import StepContext, StepKind
@@ -51,6 +53,20 @@ def placed_outlines(params: Lettering, rows: int, columns: int) -> Contours:
         tuple(points * size for points in lettering.outlines(text_of(params))),
         (params.x * columns, params.y * rows, params.turn),
     )
+
+
+def as_shape(params: Lettering) -> Shape:
+    """The words as an outline that needs no font any more, where they lie and as they stand.
+
+    Raises BadValue where there is no letter to see.
+    """
+    parts = [[point[None] for point in points] for points in lettering.outlines(text_of(params))]
+    data, width, height, _ = data_of(parts)
+    stands = {name: getattr(params, name) for name in Standing.model_fields}
+    return Shape.model_validate({
+        **stands, "kind": "outline", "outline": data, "x": params.x, "y": params.y, "turn": params.turn,
+        "width": width * params.size, "height": height * params.size,
+    })  # fmt: skip
 
 
 def _lettering(raster: Raster, params: Lettering, context: StepContext) -> Raster:

@@ -154,7 +154,7 @@ def _along(
     """Copies along the strokes, each looking the way it goes."""
     spots, turns, short = [np.zeros((0, 2))], [np.zeros(0)], float(min(context.size))
     for stroke in params.strokes:
-        way = along(placed(stroke, context).points / short, params.spacing)
+        way = along(placed(stroke, context).points, params.spacing * short) / short
         step = np.gradient(way, axis=0) if len(way) > 1 else np.array([(1.0, 0.0)])
         spots.append(way)
         turns.append(np.degrees(np.arctan2(step[:, 1], step[:, 0])))
