@@ -35,7 +35,7 @@ from ..painting import picture_of
 from ..theme.icons import pixmap
 from ..ui import Ui, named
 
-WIDTH = 92
+WIDTH = 101
 # So many plates are put in the tray before the window answers the hand again.
 AT_ONCE = 40
 
@@ -249,6 +249,9 @@ class Tray(QWidget):
         chosen = self.items.get(self.ui.studio.plate_id or "")
         if chosen is not None:
             self._list.activate()
+            inside = chosen.parentWidget()  # how far it scrolls is known at once, not at the next event
+            if inside is not None:
+                inside.resize(inside.width(), max(inside.sizeHint().height(), self._area.viewport().height()))
             self._area.ensureWidgetVisible(chosen, 0, self.ui.px(8))
 
     def _thumbed(self, found: dict[str, np.ndarray | None]) -> None:
