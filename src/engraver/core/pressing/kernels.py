@@ -73,6 +73,14 @@ def press(tall, wide, starts, sides, marks, which, way, out, built_on, first, en
             v0 = middle + (c * dy - s * (0.5 - x)) * scale
             one, two = _span(u0, across, most, left, right)
             one, two = _span(v0, down, most, one, two)
+            if whole and way < 7:  # nothing but heights: half a tip's pixel inside its ring
+                one, two = _span(u0 - 0.5, across, side - 1e-9, one, two)
+                one, two = _span(v0 - 0.5, down, side - 1e-9, one, two)
+                for j in range(one, two):
+                    h = _at(tall, start, side + 2, u0 + across * j, v0 + down * j) * strong
+                    out[i, j] = _met(out[i, j], h, way)
+                    built_on[i, j] = np.float32(1)
+                continue
             for j in range(one, two):
                 u, v = u0 + across * j, v0 + down * j
                 if u < 0 or v < 0 or u > most or v > most:
@@ -87,10 +95,6 @@ def press(tall, wide, starts, sides, marks, which, way, out, built_on, first, en
                         out[i, j] = h
                 elif way == 9:
                     out[i, j] = here * (np.float32(1) - strong * h)
-                elif whole:
-                    if u >= 0.5 and v >= 0.5 and u < side + 0.5 and v < side + 0.5:
-                        out[i, j] = _met(here, h * strong, way)
-                        built_on[i, j] = np.float32(1)
                 else:
                     cover = _at(wide, start, side + 2, u, v)
                     if cover > np.float32(1e-4):
