@@ -115,7 +115,7 @@ def test_a_cushion_with_a_margin_of_eight_has_496_white_pixels() -> None:
 
 
 def test_a_soft_disc_never_reaches_the_border() -> None:
-    found, _ = drawn(256, Shape(width=1.0, border="soft", border_width=0.5))
+    found, _ = drawn(256, Shape(width=1.0, border="ogee", border_width=0.5))
     assert found[[0, -1]].max() < 1e-4 and found[:, [0, -1]].max() < 1e-4
     y, x = np.mgrid[:256, :256] + 0.5
     t = np.clip(1 - np.hypot(x - 128, y - 128) / 128, 0, 1)

@@ -1,6 +1,7 @@
 """Meshes: one module a format; posing, framing, and rasterising their height."""
 
 from .capture import AutoFrame, Capture, capture_heights, measured
+from .model import Mesh, mesh_of
 from .read import EXTENSIONS, format_of, is_mesh, load
 from .shape import MeshFacts, Shape
 
@@ -8,6 +9,7 @@ __all__ = [
     "EXTENSIONS",
     "AutoFrame",
     "Capture",
+    "Mesh",
     "MeshFacts",
     "Shape",
     "capture_heights",
@@ -15,4 +17,5 @@ __all__ = [
     "is_mesh",
     "load",
     "measured",
+    "mesh_of",
 ]

@@ -10,6 +10,7 @@ from types import MappingProxyType
 import numpy as np
 
 from ..raster import Pixels
+from .sections import rounded
 from .split_rows import split_rows
 from .strew import draws
 
@@ -67,9 +68,7 @@ def _rise(depth: Pixels, over: float) -> Pixels:
     """From 0 at a border to 1 ``over`` inside it, rounded."""
     if over <= 0:
         return (depth > 0).astype(np.float32)
-    t = np.clip(depth / np.float32(over), 0, 1)
-    risen: Pixels = np.sqrt(t * (2 - t))
-    return risen
+    return rounded(np.clip(depth / np.float32(over), 0, 1))
 
 
 def _slabs(x: Pixels, y: Pixels, form: Tiling, ratio: float) -> Pixels:

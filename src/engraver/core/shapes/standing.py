@@ -12,12 +12,11 @@ import numpy as np
 from ..numeric import outlined
 from ..numeric.contours import Contours
 from ..numeric.outlined import Box
+from ..numeric.sections import NAMES, SECTIONS, Section, rounded
 from ..params import Params, choice, fraction, length, number
 from ..raster import Pixels
 
-BORDERS = {
-    "hard": "Hard", "straight": "Straight", "round": "Round", "cove": "Cove", "soft": "Soft",
-}  # fmt: skip
+BORDERS = {"hard": "Hard", **NAMES}
 _BEVELLED = tuple(name for name in BORDERS if name != "hard")
 
 
@@ -33,7 +32,7 @@ class Standing(Params):
         0.0, -180.0, 180.0, "Slants to", "Where a slanted top is low, clockwise from the right.", unit="°",
         when={"top": "slanted"},
     )  # fmt: skip
-    border: Literal["hard", "straight", "round", "cove", "soft"] = choice(
+    border: Literal["hard", Section] = choice(
         "hard", BORDERS, "Border", "Cut straight down, or brought down to the ground by a bevel."
     )
     border_width: float = length(
@@ -46,23 +45,9 @@ class Standing(Params):
     )  # fmt: skip
 
 
-def _round(t: Pixels) -> Pixels:
-    """A quarter circle that stands up from 0 and is level at 1."""
-    found: Pixels = np.sqrt(np.maximum(t * (np.float32(2) - t), 0))
-    return found
-
-
-# Height 0..1 by the way 0..1 from the ground.
-_FORMS: Mapping[str, Callable[[Pixels], Pixels]] = MappingProxyType({
-    "straight": lambda t: t,
-    "round": _round,
-    "cove": lambda t: np.float32(1) - np.sqrt(np.maximum(np.float32(1) - t * t, 0)),
-    "soft": lambda t: t * t * (np.float32(3) - np.float32(2) * t),
-})  # fmt: skip
-
 # Height 0..1 by the way 0..1 from the border to the middle.
 _TOPS: Mapping[str, Callable[[Pixels], Pixels]] = MappingProxyType({
-    "domed": _round, "pointed": lambda t: t, "hollow": lambda t: np.float32(1) - _round(t),
+    "domed": rounded, "pointed": lambda t: t, "hollow": lambda t: np.float32(1) - rounded(t),
 })  # fmt: skip
 
 
@@ -128,7 +113,7 @@ def stand(
     elif standing.top == "slanted":
         height *= _slanted(contours, wide, standing.lean)
     if width > 0:
-        form = _FORMS[standing.border]
+        form = SECTIONS[standing.border]
         if standing.border_side == "inside":
             height *= form(np.clip(signed / np.float32(width), 0, 1))
         else:

@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 
+from .. import mesh
 from ..errors import BadMesh, Watch, unwatched
-from ..mesh.model import Mesh, mesh_of
 from ..numeric import contours
 from .model import Solid, Solids
 
@@ -215,7 +215,7 @@ def joined(solids: Solids, check: Watch = unwatched) -> Any:
     return whole
 
 
-def mesh_from(solids: Solids, name: str, check: Watch = unwatched) -> Mesh:
+def mesh_from(solids: Solids, name: str, check: Watch = unwatched) -> mesh.Mesh:
     """The closed mesh of a list of solids.
 
     Raises
@@ -229,4 +229,4 @@ def mesh_from(solids: Solids, name: str, check: Watch = unwatched) -> Mesh:
     found = whole.to_mesh()
     # Copies: arrays that share its memory would keep the library's own mesh to the program's end.
     points = np.array(found.vert_properties, np.float64)[:, :3]
-    return mesh_of(points, np.array(found.tri_verts, np.int32), name)
+    return mesh.mesh_of(points, np.array(found.tri_verts, np.int32), name)

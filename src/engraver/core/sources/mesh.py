@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import cast
 
 from .. import mesh
@@ -11,6 +10,8 @@ from ..params import StepZero
 from ..raster import Facts, Raster
 from ..recipe.first_mesh import MESH_AS, first_capture, first_mesh_steps, guess
 from ..recipe.models import MeshAs, Source, SourceFile
+from ..solids.build import mesh_from
+from ..solids.model import is_solids, solids_of
 from .holding import Holding, digest
 from .kind import First, Size, SourceKind
 
@@ -21,19 +22,10 @@ _ROWS = (
 )  # fmt: skip
 
 
-# Bodies that are made, not read, by the ending of their source's name.
-_MAKERS: dict[str, Callable[[bytes, str, Watch], mesh.Shape]] = {}
-
-
-def made_by(ending: str, make: Callable[[bytes, str, Watch], mesh.Shape]) -> None:
-    """Sources whose name ends so are made from their file by a function."""
-    _MAKERS[ending] = make
-
-
 def _shape(data: bytes, name: str, check: Watch) -> mesh.Shape:
-    make = next((make for ending, make in _MAKERS.items() if name.endswith(ending)), None)
-    if make is not None:
-        return make(data, name, check)
+    """A body from its file: a list of solids is made, everything else is read."""
+    if is_solids(data):
+        return mesh.Shape(mesh_from(solids_of(data, name), name, check), "from solids", exact=True)
     known = mesh.format_of(data, name)
     return mesh.Shape(mesh.load(data, name, check), known.name if known else "")
 

@@ -21,7 +21,7 @@ def _shapes(*items: Shape) -> Step:
 
 
 def _soft_disc() -> tuple[Step, ...]:
-    return (_shapes(Shape(width=1 - 2 * _MARGIN, border="soft", border_width=0.5 - _MARGIN)),)
+    return (_shapes(Shape(width=1 - 2 * _MARGIN, border="ogee", border_width=0.5 - _MARGIN)),)
 
 
 def _hard_disc() -> tuple[Step, ...]:

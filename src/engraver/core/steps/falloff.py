@@ -11,6 +11,7 @@ from pydantic import model_validator
 
 from ..errors import BadValue
 from ..numeric import distance, monotone, noise, resample, shapes, tone, wide
+from ..numeric.sections import rounded
 from ..numeric.split_rows import split_rows
 from ..params import (
     CurvePoints,
@@ -126,9 +127,9 @@ def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
 def profile_curve(t: Pixels, profile: Profile, points: CurvePoints) -> Pixels:
     """Coverage by depth into the fade, t in 0..1: straight, a smoothstep, a quarter circle, a parabola."""
     if profile == "smooth":
-        return t * t * (np.float32(3) - np.float32(2) * t)
+        return tone.smoothstep(t)
     if profile == "round":
-        return np.sqrt(t * (np.float32(2) - t))
+        return rounded(t)
     if profile == "sharp":
         return t * t
     if profile == "free":

@@ -12,7 +12,7 @@ from pydantic import model_validator
 
 from ..numeric import strew
 from ..numeric.meeting import MEETS, Meets
-from ..numeric.tone import luma
+from ..numeric.tone import luma, smoothstep
 from ..params import Strokes, choice, fraction, integer, length, number, plate_reference, points, strokes
 from ..pressing.marks import OVERLAPS, Overlap, Rows, along, press
 from ..pressing.tip import heights, squared
@@ -85,8 +85,7 @@ def _r(side: int) -> Pixels:
 
 
 def _dot(r: Pixels, hardness: float) -> Pixels:
-    t: Pixels = np.clip((1 - r) / np.float32(max(1 - hardness, 1e-3)), 0, 1)
-    return t * t * (np.float32(3) - np.float32(2) * t)
+    return smoothstep((1 - r) / np.float32(max(1 - hardness, 1e-3)))
 
 
 def _spike(r: Pixels, hardness: float) -> Pixels:

@@ -13,41 +13,27 @@ from pydantic import model_validator
 
 from ..errors import BadPicture
 from ..numeric import blur, distance, monotone, resample, tone
+from ..numeric.sections import NAMES, SECTIONS, Section
 from ..params import CurvePoints, Params, choice, curve, flag, fraction, length
 from ..pressing.tip import heights
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
 from .contrast import check_points
 from .kind import StepContext, StepKind, toned_extent
 
-Form = Literal["straight", "round", "cove", "ogee", "step", "free"]
-FORMS = {
-    "straight": "Straight", "round": "Round", "cove": "Cove", "ogee": "Ogee", "step": "Two steps", "free": "Free",
-}  # fmt: skip
+Form = Literal[Section, "free"]
+FORMS = {**NAMES, "free": "Free"}
 # Rounded corners: the depth is softened by this share of the bevel's width.
 _ROUNDING = 0.22
-_CLIFF = 0.06
 # Most pixels a preview is refined to.
 _FINE = 2_400_000
 Apply = Callable[[Raster, Any, StepContext], Raster]
 
 
 def form_curve(t: Pixels, form: Form, points: CurvePoints) -> Pixels:
-    """Height 0..1 by depth 0..1: a ramp, a quarter circle out or in, an S, two steps, or free points."""
-    if form == "round":
-        out: Pixels = np.sqrt(np.maximum(t * (np.float32(2) - t), 0))
-        return out
-    if form == "cove":
-        cove: Pixels = np.float32(1) - np.sqrt(np.maximum(1 - t * t, 0))
-        return cove
-    if form == "ogee":
-        return t * t * (np.float32(3) - np.float32(2) * t)
-    if form == "step":
-        rise = np.float32(1 / _CLIFF)
-        steps: Pixels = (np.clip(t * rise, 0, 1) + np.clip((t - np.float32(0.5)) * rise, 0, 1)) / np.float32(2)
-        return steps
+    """Height 0..1 by depth 0..1, by a section that has a name or by free points."""
     if form == "free":
         return np.clip(tone.apply_table(t, monotone.table(points)), 0, 1)
-    return t
+    return SECTIONS[form](t)
 
 
 class Bevel(Params):
