@@ -7,34 +7,12 @@ from PySide6.QtGui import QIcon, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from engraver.core.shapes.kinds import SHAPES
-from engraver.core.shapes.model import Shape
+from engraver.core.shapes.model import Shape, begun
 
 from ..ui import Ui, named
 from .framed import path_of
 
 ACROSS = 5
-# A drawn way and an outline begin as these.
-WAY = ((-0.22, 0.06), (-0.08, -0.08), (0.08, 0.08), (0.22, -0.06))
-CREST = "M-.5-.5L.5-.5L.5 .05C.5 .3 .25 .42 0 .5C-.25 .42-.5 .3-.5 .05Z"
-
-
-def first_shape(kind: str) -> Shape:
-    """What a press on a kind adds: of a size that can be grasped."""
-    match kind:
-        case "path":
-            return Shape(kind="path", points=WAY)
-        case "outline":
-            return Shape(kind="outline", outline=CREST, width=0.3, height=0.36)
-        case "line" | "slot" | "capsule":
-            return Shape.model_validate({"kind": kind, "width": 0.4, "height": 0.06 if kind == "line" else 0.12})
-        case "star":
-            return Shape(kind="star", width=0.4, sides=5)
-        case "cross":
-            return Shape(kind="cross", width=0.4, inner=0.3)
-        case "arc" | "ring":
-            return Shape.model_validate({"kind": kind, "width": 0.4, "inner": 0.7, "sweep": 240})
-        case _:
-            return Shape.model_validate({"kind": kind, "width": 0.4})
 
 
 def paint_shape(painter: QPainter, shape: Shape, area: QRectF) -> None:
@@ -72,7 +50,7 @@ def shape_icon(ui: Ui, shape: Shape) -> QIcon:
 class _KindButton(QPushButton):
     def __init__(self, ui: Ui, kind: str) -> None:
         super().__init__()
-        self._ui, self._shape = ui, first_shape(kind)
+        self._ui, self._shape = ui, begun(kind)
         named(self, "profile")
         self.setFixedHeight(ui.px(32))
         self.setAccessibleName(f"Add a {SHAPES[kind].name.lower()}")
@@ -106,6 +84,6 @@ class ShapePalette(QWidget):
         self.buttons: dict[str, QPushButton] = {}
         for n, kind in enumerate(SHAPES):
             button = _KindButton(ui, kind)
-            button.clicked.connect(lambda _=False, k=kind: self.wanted.emit(first_shape(k)))
+            button.clicked.connect(lambda _=False, k=kind: self.wanted.emit(begun(k)))
             grid.addWidget(button, n // ACROSS, n % ACROSS)
             self.buttons[kind] = button

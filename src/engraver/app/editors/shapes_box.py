@@ -151,8 +151,8 @@ class ShapesBox(QWidget):
         for n, shape in enumerate(self.shapes):
             item = self.list.item(n) or QListWidgetItem(self.list)
             item.setData(Qt.ItemDataRole.UserRole, n)
-            told = "thick" if shape.kind == "path" else "width"
-            words = f"{SHAPES[shape.kind].name}  {shown_value(getattr(shape, told), specs(Shape)[told], facts)}"
+            kind = SHAPES[shape.kind]
+            words = f"{kind.name}  {shown_value(getattr(shape, kind.told), specs(Shape)[kind.told], facts)}"
             if item.text() != words or item.data(Qt.ItemDataRole.UserRole + 1) is not shape:
                 item.setText(words)
                 item.setIcon(shape_icon(self.ui, shape))
@@ -168,7 +168,7 @@ class ShapesBox(QWidget):
             self.list.item(n).setSelected(n in chosen)
         self._filling = False
         self.copy.setVisible(bool(chosen))
-        self.words.setVisible(len(chosen) == 1 and self.shapes[chosen[0]].kind == "path")
+        self.words.setVisible(len(chosen) == 1 and SHAPES[self.shapes[chosen[0]].kind].drawn)
         self.remove.setVisible(bool(chosen))
         facts = self._facts()
         on = Ground((float(facts.width), float(facts.height)))

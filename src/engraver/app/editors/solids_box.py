@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from engraver.core.params import specs
 from engraver.core.raster import Facts
-from engraver.core.solids.model import KINDS, OPS, Solid, Solids
+from engraver.core.solids.model import DOES, KINDS, Solid, Solids
 
 from ..ui import Ui, named
 from .item_rows import ItemRows
@@ -90,8 +90,7 @@ class SolidsBox(QWidget):
     def _fill(self) -> None:
         words = []
         for n, solid in enumerate(self.solids):
-            acts = "" if n == 0 else f"  · {OPS[solid.op].lower()}s" if solid.op != "keep" else "  · keeps common"
-            words.append(KINDS[solid.kind] + acts)
+            words.append(KINDS[solid.kind] + (f"  · {DOES[solid.op]}" if n else ""))
         self.list.blockSignals(True)
         if words != [self.list.item(n).text() for n in range(self.list.count())]:
             self.list.clear()

@@ -54,10 +54,10 @@ def frame_of(shape: Shape, rows: int, columns: int) -> Frame:
     """The frame of a shape, of its first copy's size, on a plate of so many pixels."""
     short = min(rows, columns)
     x, y = shape.x * columns, shape.y * rows
-    if shape.kind == "path":
+    if SHAPES[shape.kind].drawn:
         far = np.abs(np.array([p[:2] for p in shape.points] or [(0.01, 0.01)])).max(axis=0) * short
         return Frame(x, y, max(1.0, float(far[0])), max(1.0, float(far[1])), shape.turn)
-    two = "height" in SHAPES[shape.kind].uses
+    two = SHAPES[shape.kind].two_sizes
     half = shape.width * short / 2
     return Frame(x, y, half, shape.height * short / 2 if two else half, shape.turn, not two)
 
@@ -67,7 +67,7 @@ def reframed(shape: Shape, frame: Frame, rows: int, columns: int) -> Shape:
     short = min(rows, columns)
     old = frame_of(shape, rows, columns)
     changes: dict[str, object] = {"x": frame.x / columns, "y": frame.y / rows, "turn": frame.turn}
-    if shape.kind == "path":
+    if SHAPES[shape.kind].drawn:
         grow = frame.half_width / old.half_width, frame.half_height / old.half_height
         if grow != (1.0, 1.0):
             changes["points"] = tuple(_grown(p, *grow) for p in shape.points)

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from types import MappingProxyType
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -32,21 +32,37 @@ class ShapeKind:
         plate's shorter side
     uses : tuple of str
         The numbers it has besides place, width, turn and how it stands.
+    begins : mapping
+        What one that is added begins with, besides its kind; its width, where nothing is said, is 0.4.
+    told : str
+        The number by which one is told from another in a list.
     """
 
     id: str
     name: str
     outline: Callable[[Shape, float], Contours]
     uses: tuple[str, ...] = ()
+    begins: Mapping[str, Any] = field(default_factory=lambda: MappingProxyType({}))
+    told: str = "width"
+
+    @property
+    def drawn(self) -> bool:
+        """Whether it goes through places, which are moved one by one; its frame is what holds them."""
+        return "points" in self.uses
+
+    @property
+    def two_sizes(self) -> bool:
+        """Whether its breadth is a number of its own."""
+        return "height" in self.uses
 
 
-def _half(s: Shape, short: float) -> tuple[float, float]:
-    return s.width * short / 2, s.height * short / 2
+_WAY = ((-0.22, 0.06), (-0.08, -0.08), (0.08, 0.08), (0.22, -0.06))
+_SHIELD = "M-.5-.5L.5-.5L.5 .05C.5 .3 .25 .42 0 .5C-.25 .42-.5 .3-.5 .05Z"
 
 
-def _ring(s: Shape, short: float) -> Contours:
-    r = s.width * short / 2
-    return contours.sector(r, r, s.inner, 0.0, 2 * math.pi)
+def _half(s: Shape, short: float) -> float:
+    """Half its width in pixels."""
+    return s.width * short / 2
 
 
 def _box(s: Shape, width: float, height: float, short: float) -> Contours:
@@ -55,8 +71,52 @@ def _box(s: Shape, width: float, height: float, short: float) -> Contours:
     return (contours.rounded(contours.box(width, height), radii),)
 
 
-def _cornered(points: contours.Points, s: Shape, short: float) -> Contours:
+def _square(s: Shape, short: float) -> Contours:
+    return _box(s, s.width * short, s.width * short, short)
+
+
+def _rectangle(s: Shape, short: float) -> Contours:
+    return _box(s, s.width * short, s.height * short, short)
+
+
+def _disc(s: Shape, short: float) -> Contours:
+    return (contours.oval(_half(s, short), _half(s, short)),)
+
+
+def _oval(s: Shape, short: float) -> Contours:
+    return (contours.oval(_half(s, short), s.height * short / 2),)
+
+
+def _ring(s: Shape, short: float) -> Contours:
+    return contours.sector(_half(s, short), _half(s, short), s.inner, 0.0, 2 * math.pi)
+
+
+def _sector(s: Shape, short: float) -> Contours:
+    start, sweep = math.radians(s.start), math.radians(s.sweep)
+    return contours.sector(_half(s, short), _half(s, short), s.inner, start, sweep)
+
+
+def _arc(s: Shape, short: float) -> Contours:
+    return contours.band(_half(s, short), s.inner, math.radians(s.start), math.radians(s.sweep))
+
+
+def _polygon(s: Shape, short: float) -> Contours:
+    points = contours.regular(s.sides, _half(s, short), _half(s, short))
     return (contours.rounded(points, s.corner * short),)
+
+
+def _star(s: Shape, short: float) -> Contours:
+    points = contours.star(s.sides, _half(s, short), _half(s, short), s.inner)
+    return (contours.rounded(points, s.corner * short),)
+
+
+def _cross(s: Shape, short: float) -> Contours:
+    wide = s.width * short
+    return (contours.rounded(contours.cross(wide, wide, wide * s.inner), s.corner * short),)
+
+
+def _slot(s: Shape, short: float) -> Contours:
+    return (contours.capsule(s.width * short, s.height * short / 2, s.height * short / 2),)
 
 
 def _capsule(s: Shape, short: float) -> Contours:
@@ -64,7 +124,7 @@ def _capsule(s: Shape, short: float) -> Contours:
 
 
 def _line(s: Shape, short: float) -> Contours:
-    half = s.width * short / 2
+    half = _half(s, short)
     return stroking.stroke(np.array([(-half, 0.0), (half, 0.0)]), np.full(2, s.height * short / 2), s.ends)
 
 
@@ -112,31 +172,27 @@ def _svg(s: Shape, short: float) -> Contours:
 
 
 _ALL = (
-    ShapeKind("disc", "Disc", lambda s, short: (contours.oval(*(s.width * short / 2,) * 2),)),
-    ShapeKind("oval", "Oval", lambda s, short: (contours.oval(*_half(s, short)),), ("height",)),
-    ShapeKind("ring", "Ring", _ring, ("inner",)),
-    ShapeKind("square", "Square", lambda s, short: _box(s, s.width * short, s.width * short, short),
-              ("corner", "each")),
-    ShapeKind("rectangle", "Rectangle", lambda s, short: _box(s, s.width * short, s.height * short, short),
-              ("height", "corner", "each")),
-    ShapeKind("polygon", "Polygon", lambda s, short: _cornered(
-        contours.regular(s.sides, *(s.width * short / 2,) * 2), s, short), ("sides", "corner")),
-    ShapeKind("star", "Star", lambda s, short: _cornered(
-        contours.star(s.sides, *(s.width * short / 2,) * 2, s.inner), s, short), ("sides", "inner", "corner")),
-    ShapeKind("cross", "Cross", lambda s, short: _cornered(
-        contours.cross(s.width * short, s.width * short, s.width * short * s.inner), s, short), ("inner", "corner")),
-    ShapeKind("slot", "Slot", lambda s, short: (
-        contours.capsule(s.width * short, s.height * short / 2, s.height * short / 2),), ("height",)),
-    ShapeKind("arc", "Arc", lambda s, short: contours.band(
-        s.width * short / 2, s.inner, math.radians(s.start), math.radians(s.sweep)), ("inner", "start", "sweep")),
-    ShapeKind("sector", "Sector", lambda s, short: contours.sector(
-        s.width * short / 2, s.width * short / 2, s.inner, math.radians(s.start), math.radians(s.sweep)),
-        ("inner", "start", "sweep")),
-    ShapeKind("capsule", "Capsule", _capsule, ("height", "inner")),
-    ShapeKind("line", "Line", _line, ("height", "ends")),
-    ShapeKind("path", "Drawn way", _path,
-              ("points", "thick", "smooth", "closed", "filled", "ends", "joins", "taper_start", "taper_end")),
-    ShapeKind("outline", "Outline", _svg, ("height", "outline")),
+    ShapeKind("disc", "Disc", _disc),
+    ShapeKind("oval", "Oval", _oval, ("height",)),
+    ShapeKind("ring", "Ring", _ring, ("inner",), {"inner": 0.7}),
+    ShapeKind("square", "Square", _square, ("corner", "each")),
+    ShapeKind("rectangle", "Rectangle", _rectangle, ("height", "corner", "each")),
+    ShapeKind("polygon", "Polygon", _polygon, ("sides", "corner")),
+    ShapeKind("star", "Star", _star, ("sides", "inner", "corner"), {"sides": 5}),
+    ShapeKind("cross", "Cross", _cross, ("inner", "corner"), {"inner": 0.3}),
+    ShapeKind("slot", "Slot", _slot, ("height",), {"height": 0.12}),
+    ShapeKind("arc", "Arc", _arc, ("inner", "start", "sweep"), {"inner": 0.7, "sweep": 240.0}),
+    ShapeKind("sector", "Sector", _sector, ("inner", "start", "sweep")),
+    ShapeKind("capsule", "Capsule", _capsule, ("height", "inner"), {"height": 0.12}),
+    ShapeKind("line", "Line", _line, ("height", "ends"), {"height": 0.06}),
+    ShapeKind(
+        "path", "Drawn way", _path,
+        ("points", "thick", "smooth", "closed", "filled", "ends", "joins", "taper_start", "taper_end"),
+        {"points": _WAY}, "thick",
+    ),
+    ShapeKind(
+        "outline", "Outline", _svg, ("height", "outline"), {"outline": _SHIELD, "width": 0.3, "height": 0.36}
+    ),
 )  # fmt: skip
 
 SHAPES: Mapping[str, ShapeKind] = MappingProxyType({kind.id: kind for kind in _ALL})

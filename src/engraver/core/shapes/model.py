@@ -111,4 +111,9 @@ class Shape(Standing):
         return self
 
 
+def begun(kind: str) -> Shape:
+    """A shape of a kind as it is added: of a size that can be grasped."""
+    return Shape.model_validate({"kind": kind, "width": 0.4, **SHAPES[kind].begins})
+
+
 Shapes = tuple[Shape, ...]

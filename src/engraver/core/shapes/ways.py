@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 
+from .kinds import SHAPES
 from .layout import turned
 from .model import Shape
 
@@ -31,7 +32,7 @@ def _to_local(shape: Shape, spot: Spot, rows: int, columns: int) -> Spot:
 def spots(shape: Shape, rows: int, columns: int) -> dict[tuple[Part, int], Spot]:
     """Where the places of a way and their handles lie, in pixels of the plate."""
     found: dict[tuple[Part, int], Spot] = {}
-    for n, point in enumerate(shape.points if shape.kind == "path" else ()):
+    for n, point in enumerate(shape.points if SHAPES[shape.kind].drawn else ()):
         x, y = point[:2]
         found["place", n] = _to_plate(shape, (x, y), rows, columns)
         if len(point) > _NO_HANDLES:

@@ -18,6 +18,8 @@ KINDS = {
     "wedge": "Wedge", "pyramid": "Pyramid", "prism": "Prism", "tube": "Tube",
 }  # fmt: skip
 OPS = {"join": "Join", "cut": "Cut", "keep": "Keep common"}
+# What each does, as it is told in a list.
+DOES = {"join": "joins", "cut": "cuts", "keep": "keeps common"}
 _FAR = 10_000.0
 
 

@@ -7,7 +7,7 @@ from types import MappingProxyType
 
 from ..errors import BadValue
 from ..recipe.models import Step
-from ..shapes.model import Shape
+from ..shapes.model import Shape, begun
 from .kind import Starter
 
 # Eight pixels of 512.
@@ -99,12 +99,10 @@ def _board() -> tuple[Step, ...]:
 
 
 def _crest() -> tuple[Step, ...]:
-    shield = "M-.5-.5L.5-.5L.5 .05C.5 .3 .25 .42 0 .5C-.25 .42-.5 .3-.5 .05Z"
     wave = ((-0.24, 0.03), (-0.12, -0.03), (0.0, 0.03), (0.12, -0.03), (0.24, 0.03))
     return (
         _shapes(
-            Shape(kind="outline", outline=shield, width=0.74, height=0.88, y=0.55, level=0.45, border="round",
-                  border_width=0.05),
+            begun("outline").but(width=0.74, height=0.88, y=0.55, level=0.45, border="round", border_width=0.05),
             *(Shape(kind="path", points=wave, y=0.47 + 0.14 * n, thick=0.05, level=0.4, meets="add", border="round",
                     border_width=0.025) for n in range(3)),
             Shape(kind="star", sides=5, width=0.16, y=0.29, level=0.5, top="pointed", meets="add"),
@@ -172,20 +170,21 @@ def _hammered() -> tuple[Step, ...]:
     )
 
 
-def _cord() -> tuple[Step, ...]:
+def _strands(across: int, down: int, fade: float) -> tuple[Step, ...]:
+    """Cords along a stroke: they go on across, and fade above and below."""
     return (
-        Step.make("pattern", kind="strands", across=3, down=1, twist=4, width=1.0, level=1.0),
-        Step.make("falloff", outline="square", left=False, right=False, fade=0.16, margin=0.03, ragged=0.0,
+        Step.make("pattern", kind="strands", across=across, down=down, twist=4, width=1.0, level=1.0),
+        Step.make("falloff", outline="square", left=False, right=False, fade=fade, margin=0.03, ragged=0.0,
                   profile="round"),
     )  # fmt: skip
+
+
+def _cord() -> tuple[Step, ...]:
+    return _strands(3, 1, 0.16)
 
 
 def _lashing() -> tuple[Step, ...]:
-    return (
-        Step.make("pattern", kind="strands", across=2, down=4, twist=4, width=1.0, level=1.0),
-        Step.make("falloff", outline="square", left=False, right=False, fade=0.1, margin=0.03, ragged=0.0,
-                  profile="round"),
-    )  # fmt: skip
+    return _strands(2, 4, 0.1)
 
 
 _ALL = (
