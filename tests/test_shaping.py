@@ -16,7 +16,6 @@ from engraver.app.editors.framed import FRAMED, Ground
 from engraver.app.editors.lettering_box import LetteringBox
 from engraver.app.editors.rows import WordsRow
 from engraver.app.editors.shapes_box import ShapesBox
-from engraver.app.freezing import take_over
 from engraver.app.views.plate_canvas import PlateCanvas
 from engraver.app.window import Window
 from engraver.core.engine import Request, resolve
@@ -326,8 +325,14 @@ def test_a_removed_plate_stays_as_a_picture_for_those_that_follow_it(window: Win
     assert np.abs(looks() - before).max() < 2e-5
     studio.undo()  # one entry
     assert {p.name for p in studio.project.plates} == {"Crest", "Slot"} and np.abs(looks() - before).max() < 1e-6
-    take_over(studio, window.pictures, crest)
+    studio.choose_plate(board)
+    place = studio.project.line(board)[1].uid
+    studio.choose_step(place)
     settle(window)
+    row = window.bench.settings.rows["plate"]
+    QTest.mouseClick(row.take, LEFT)  # type: ignore[attr-defined]
+    settle(window)
+    assert studio.step is not None and studio.step.params.plate != crest  # type: ignore[attr-defined]
     studio.choose_plate(crest)
     studio.set_params(studio.project.line(crest)[0].uid, amount=0.1)
     assert np.abs(looks() - before).max() < 2e-5  # its later changes are not followed

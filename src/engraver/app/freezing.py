@@ -2,49 +2,70 @@
 
 from __future__ import annotations
 
-from engraver.core.engine import resolve
+from collections.abc import Callable
+
 from engraver.core.engine.frozen import frozen, with_frozen
-from engraver.core.errors import Watch
-from engraver.core.recipe import Source, edits
-from engraver.core.recipe.references import followers
+from engraver.core.errors import EngraverError, Watch
+from engraver.core.recipe import Project, Source, edits
+from engraver.core.recipe.references import followers, repointed
 
 from .pictures import Pictures
 from .studio import Studio
 
 
-def take_over(studio: Studio, pictures: Pictures, plate_id: str, *, remove: bool = False) -> None:
-    """Whoever follows a plate follows a picture of it from now on; with ``remove`` the plate itself goes.
+def _frozen_then(
+    studio: Studio, pictures: Pictures, plate_id: str, label: str, then: Callable[[Project, str], Project],
+    failed: Callable[[EngraverError], None] | None = None,
+) -> None:  # fmt: skip
+    """Compute a plate off the window's thread; its picture becomes a plate, and ``then`` says who follows that.
 
-    It is computed off the window's thread and becomes one entry of the history.
+    All of it is one entry of the history. Where the plate is gone by then nothing happens.
     """
     project, engine = studio.project, studio.engine
-    if all(p.id != plate_id for p in project.plates):
-        return
     plate = project.plate(plate_id)
-    zero = resolve(project, plate_id, engine.sources).facts[-1].zero
 
     def work(check: Watch) -> Source:
         return frozen(engine, project, plate_id, check)
 
     def done(source: Source) -> None:
-        now = studio.project
-        if all(p.id != plate_id for p in now.plates):
-            return
-        names = ", ".join(p.name for p in followers(now, plate_id))
-        changed, _ = with_frozen(now, plate_id, source, engine.sources, zero)
-        if remove:
-            changed = edits.remove_plate(changed, plate_id)
-        studio.edit(changed, f"{'Remove' if remove else 'Take over'} {plate.name}")
-        gone = f"{plate.name} is gone; " if remove else ""
-        studio.told.emit(f"{gone}{names} now follow {plate.name} as it was, a picture of its own.", "look")
+        if any(p.id == plate_id for p in studio.project.plates):
+            added, new = with_frozen(studio.project, plate_id, source, engine.sources)
+            studio.attempt(lambda: studio.edit(then(added, new), label))
 
-    pictures.ask(f"Taking over {plate.name}", work, done)
+    pictures.ask(f"Taking over {plate.name}", work, done, failed)
+
+
+def take_over(studio: Studio, pictures: Pictures, uid: str, field: str) -> None:
+    """A step of the chosen plate that follows another follows a picture of it from now on."""
+    host = studio.plate
+    step = next((s for s in studio.steps if s.uid == uid), None)
+    followed = getattr(step.params, field, "") if step is not None else ""
+    known = {p.id: p.name for p in studio.project.plates}
+    if host is None or followed not in known:
+        return
+    _frozen_then(
+        studio, pictures, followed, f"Take over {known[followed]}",
+        lambda project, new: edits.set_params(project, host.id, uid, **{field: new}),
+    )  # fmt: skip
 
 
 def remove(studio: Studio, pictures: Pictures) -> None:
-    """Take the chosen plate away; those that follow it keep it as it was."""
+    """Take the chosen plate away; those that follow it keep a picture of it as it was."""
     plate = studio.plate
-    if plate is not None and followers(studio.project, plate.id):
-        take_over(studio, pictures, plate.id, remove=True)
-    else:
+    if plate is None:
+        return
+    names = ", ".join(p.name for p in followers(studio.project, plate.id))
+    if not names:
         studio.remove_plate()
+        return
+
+    def then(project: Project, new: str) -> Project:
+        studio.told.emit(f"{plate.name} is gone; {names} now follow it as it was, a picture of its own.", "look")
+        return edits.remove_plate(repointed(project, plate.id, new), plate.id)
+
+    def failed(error: EngraverError) -> None:
+        if studio.plate is not None and studio.plate.id == plate.id:
+            studio.remove_plate()
+        studio.told.emit(f"{plate.name} is gone, and {names} followed it: {error.sentence()}", "fault")
+
+    _frozen_then(studio, pictures, plate.id, f"Remove {plate.name}", then, failed)

@@ -7,12 +7,13 @@ from functools import partial
 from types import MappingProxyType
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from engraver.core.shapes.frames import Frame, aligned, spread
 
-from ..ui import Ui, named
+from ..ui import Ui
+from .drawn_button import DrawnButton
 
 _WORDS: Mapping[str, str] = MappingProxyType({
     "left": "Left borders on a line", "middle": "Middles on an upright line", "right": "Right borders on a line",
@@ -23,16 +24,13 @@ _WORDS: Mapping[str, str] = MappingProxyType({
 _LONG = (0.9, 0.5, 0.7)
 
 
-class _WayButton(QPushButton):
+class _WayButton(DrawnButton):
     """Shows what it does with three bars and a line."""
 
     def __init__(self, ui: Ui, way: str) -> None:
-        super().__init__()
-        self._ui, self._way = ui, way
-        named(self, "profile")
+        super().__init__(ui, _WORDS[way])
+        self._way = way
         self.setFixedSize(ui.px(27), ui.px(26))
-        self.setToolTip(_WORDS[way])
-        self.setAccessibleName(_WORDS[way])
 
     def _bars(self) -> list[tuple[float, float]]:
         """Begin and end of the bars, as shares."""
@@ -42,13 +40,7 @@ class _WayButton(QPushButton):
             return [(1 - v, 1.0) for v in _LONG]
         return [(0.5 - v / 2, 0.5 + v / 2) for v in _LONG]
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._ui.colour("ink"))
-        area = QRectF(self.rect()).adjusted(6, 6, -6, -6)
+    def draw(self, painter: QPainter, area: QRectF) -> None:
         if self._way.endswith("-y") or self._way in ("top", "centre", "bottom"):
             painter.translate(self.rect().center().x() + 0.5, self.rect().center().y() + 0.5)
             painter.rotate(90)

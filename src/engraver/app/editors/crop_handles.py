@@ -13,10 +13,8 @@ from engraver.core.recipe import Step
 from engraver.core.steps.frame import Crop, crop_box
 
 from ..ui import Ui
+from .grips import CORNERS, CURSORS, GRAB, SIDES, turned
 
-GRAB = 11.0
-_CORNERS = {"nw": (-1, -1), "ne": (1, -1), "se": (1, 1), "sw": (-1, 1)}
-_SIDES = {"n": (0, -1), "e": (1, 0), "s": (0, 1), "w": (-1, 0)}
 _SMALLEST = 8.0
 
 
@@ -37,23 +35,18 @@ class CropHandles:
         left, top, w, h = crop_box(step.params, facts)
         return facts, QPointF(left + w / 2, top + h / 2), float(w), float(h), step.params.angle
 
-    @staticmethod
-    def _turned(x: float, y: float, angle: float) -> QPointF:
-        c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
-        return QPointF(c * x - s * y, s * x + c * y)
-
     def place_of(self, step: Step, grip: str, size: tuple[float, float], scale: float) -> QPointF:
         """Where a grip lies, in full-size pixels of the input."""
         _, centre, w, h, angle = self._frame(step, size)
         if grip == "turn":
-            return centre + self._turned(0, -h / 2 - 22 / scale, angle)
-        sx, sy = {**_CORNERS, **_SIDES}[grip]
-        return centre + self._turned(sx * w / 2, sy * h / 2, angle)
+            return centre + turned(0, -h / 2 - 22 / scale, angle)
+        sx, sy = {**CORNERS, **SIDES}[grip]
+        return centre + turned(sx * w / 2, sy * h / 2, angle)
 
     def _grips(self, step: Step) -> tuple[str, ...]:
         assert isinstance(step.params, Crop)
-        sides = tuple(_SIDES) if step.params.shape == "free" else ()
-        return (*_CORNERS, *sides, "turn")
+        sides = tuple(SIDES) if step.params.shape == "free" else ()
+        return (*CORNERS, *sides, "turn")
 
     def grip_at(self, step: Step, share: QPointF, size: tuple[float, float], scale: float) -> str:
         """The grip under a place, "move" inside the crop, "" elsewhere."""
@@ -63,7 +56,7 @@ class CropHandles:
             if math.hypot(away.x(), away.y()) * scale <= GRAB:
                 return grip
         _, centre, w, h, angle = self._frame(step, size)
-        local = self._turned((point - centre).x(), (point - centre).y(), -angle)
+        local = turned((point - centre).x(), (point - centre).y(), -angle)
         return "move" if abs(local.x()) < w / 2 and abs(local.y()) < h / 2 else ""
 
     def start(self, step: Step, grip: str, share: QPointF, size: tuple[float, float]) -> None:
@@ -83,16 +76,15 @@ class CropHandles:
         point = QPointF(share.x() * facts.width, share.y() * facts.height)
         if grip == "turn":
             away = point - centre
-            turned = math.degrees(math.atan2(away.x(), -away.y()))
-            if abs(turned) < 1.2:
-                turned = 0.0
-            return {"angle": round(min(45.0, max(-45.0, turned)), 1)}
+            angle = math.degrees(math.atan2(away.x(), -away.y()))
+            angle = 0.0 if abs(angle) < 1.2 else angle
+            return {"angle": round(min(45.0, max(-45.0, angle)), 1)}
         if grip == "move":
             middle = centre + point - begin
         else:
-            sx, sy = {**_CORNERS, **_SIDES}[grip]
-            fixed = centre - self._turned(sx * w / 2, sy * h / 2, angle)
-            reach = self._turned((point - fixed).x(), (point - fixed).y(), -angle)
+            sx, sy = {**CORNERS, **SIDES}[grip]
+            fixed = centre - turned(sx * w / 2, sy * h / 2, angle)
+            reach = turned((point - fixed).x(), (point - fixed).y(), -angle)
             w = max(_SMALLEST, reach.x() * sx) if sx else w
             h = max(_SMALLEST, reach.y() * sy) if sy else h
             if self._square:
@@ -102,7 +94,7 @@ class CropHandles:
                 w = min(w, float(facts.width), facts.height * self._ratio)
                 h = w / self._ratio
             w, h = min(w, float(facts.width)), min(h, float(facts.height))
-            middle = fixed + self._turned(sx * w / 2, sy * h / 2, angle)
+            middle = fixed + turned(sx * w / 2, sy * h / 2, angle)
         changes = {
             "x": round(min(1.0, max(0.0, middle.x() / facts.width)), 5),
             "y": round(min(1.0, max(0.0, middle.y() / facts.height)), 5),
@@ -119,13 +111,7 @@ class CropHandles:
 
     @staticmethod
     def cursor(grip: str) -> Qt.CursorShape:
-        return {
-            "nw": Qt.CursorShape.SizeFDiagCursor, "se": Qt.CursorShape.SizeFDiagCursor,
-            "ne": Qt.CursorShape.SizeBDiagCursor, "sw": Qt.CursorShape.SizeBDiagCursor,
-            "n": Qt.CursorShape.SizeVerCursor, "s": Qt.CursorShape.SizeVerCursor,
-            "e": Qt.CursorShape.SizeHorCursor, "w": Qt.CursorShape.SizeHorCursor,
-            "turn": Qt.CursorShape.PointingHandCursor, "move": Qt.CursorShape.SizeAllCursor,
-        }.get(grip, Qt.CursorShape.ArrowCursor)  # fmt: skip
+        return CURSORS.get(grip, Qt.CursorShape.ArrowCursor)
 
     def paint(self, painter: QPainter, step: Step, size: tuple[float, float], target: QRectF) -> None:
         scale = target.width() / size[0]

@@ -21,15 +21,13 @@ from ..active_items import ActiveItems
 from ..editor_kinds import editor_of
 from ..ui import Ui
 from .framed import FRAMED, Framed, Ground, Size, WayChange
+from .grips import CORNERS, CURSORS, GRAB, SIDES, turned
 from .snapping import Line, lines_of, snap
 
-GRAB = 10.0
 # A place of a way is met so near, before anything else.
 _PLACE = 8.0
 # A frame holds at a line that is so many pixels of the screen away.
 _NEAR = 6.0
-_CORNERS = {"nw": (-1, -1), "ne": (1, -1), "se": (1, 1), "sw": (-1, 1)}
-_SIDES = {"n": (0, -1), "e": (1, 0), "s": (0, 1), "w": (-1, 0)}
 # So many others are held at.
 _BESIDE = 60
 # Places are kept to half a pixel of the plate, so that borders lie on whole ones.
@@ -40,11 +38,6 @@ _NUDGES = {
 }  # fmt: skip
 
 _DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
-
-
-def _turned(x: float, y: float, turn: float) -> QPointF:
-    c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
-    return QPointF(c * x - s * y, s * x + c * y)
 
 
 def _kept(value: float) -> float:
@@ -96,13 +89,13 @@ class FrameHandles:
     @staticmethod
     def _grips(frame: Frame, scale: float) -> dict[str, QPointF]:
         """Where the grips of a frame lie, in pixels of the plate."""
-        sides = {} if frame.even else _SIDES
+        sides = {} if frame.even else SIDES
         found = {}
-        for name, (sx, sy) in {**_CORNERS, **sides}.items():
-            found[name] = QPointF(frame.x, frame.y) + _turned(
+        for name, (sx, sy) in {**CORNERS, **sides}.items():
+            found[name] = QPointF(frame.x, frame.y) + turned(
                 sx * frame.half_width, sy * frame.half_height, frame.turn
             )
-        found["turn"] = QPointF(frame.x, frame.y) + _turned(0, -frame.half_height - 20 / scale, frame.turn)
+        found["turn"] = QPointF(frame.x, frame.y) + turned(0, -frame.half_height - 20 / scale, frame.turn)
         return found
 
     def _item_at(self, step: Step, point: QPointF, on: Ground, scale: float) -> int | None:
@@ -232,20 +225,20 @@ class FrameHandles:
 
     def _sized(self, frame: Frame, point: QPointF) -> Frame:
         """The side or corner across from the grip stays."""
-        sx, sy = {**_CORNERS, **_SIDES}[self._grip]
-        fixed = QPointF(frame.x, frame.y) - _turned(sx * frame.half_width, sy * frame.half_height, frame.turn)
+        sx, sy = {**CORNERS, **SIDES}[self._grip]
+        fixed = QPointF(frame.x, frame.y) - turned(sx * frame.half_width, sy * frame.half_height, frame.turn)
         self.held = ()
         if frame.turn % 90 == 0:
             box = (point.x(), point.y(), point.x(), point.y())
             x, y, held = snap(box, self._lines, _NEAR / self._scale)
             point = point + QPointF(x, y)
             self.held = held
-        reach = _turned((point - fixed).x(), (point - fixed).y(), -frame.turn)
+        reach = turned((point - fixed).x(), (point - fixed).y(), -frame.turn)
         wide, tall = (max(_LEAST, _kept(v * way / 2)) for v, way in ((reach.x(), sx or 1), (reach.y(), sy or 1)))
         half_width, half_height = wide if sx else frame.half_width, tall if sy else frame.half_height
         if frame.even:
             half_width = half_height = max(half_width, half_height)
-        middle = fixed + _turned(sx * half_width, sy * half_height, frame.turn)
+        middle = fixed + turned(sx * half_width, sy * half_height, frame.turn)
         return replace(frame, x=middle.x(), y=middle.y(), half_width=half_width, half_height=half_height)
 
     def finished(self) -> dict[str, Any]:
@@ -278,14 +271,9 @@ class FrameHandles:
 
     @staticmethod
     def cursor(grip: str) -> Qt.CursorShape:
-        return {
-            "turn": Qt.CursorShape.PointingHandCursor, "": Qt.CursorShape.CrossCursor,
-            "none": Qt.CursorShape.CrossCursor, "nw": Qt.CursorShape.SizeFDiagCursor,
-            "se": Qt.CursorShape.SizeFDiagCursor, "ne": Qt.CursorShape.SizeBDiagCursor,
-            "sw": Qt.CursorShape.SizeBDiagCursor, "n": Qt.CursorShape.SizeVerCursor,
-            "s": Qt.CursorShape.SizeVerCursor, "e": Qt.CursorShape.SizeHorCursor,
-            "w": Qt.CursorShape.SizeHorCursor,
-        }.get(grip, Qt.CursorShape.SizeAllCursor)  # fmt: skip
+        if grip in ("", "none"):
+            return Qt.CursorShape.CrossCursor
+        return CURSORS.get(grip, Qt.CursorShape.SizeAllCursor)
 
     # -- paint -----------------------------------------------------------------------
 
@@ -309,7 +297,7 @@ class FrameHandles:
 
     def _paint_frame(self, painter: QPainter, frame: Frame, to_screen: QTransform, scale: float) -> None:
         grips = {name: to_screen.map(place) for name, place in self._grips(frame, scale).items()}
-        corners = QPolygonF([grips[name] for name in _CORNERS])
+        corners = QPolygonF([grips[name] for name in CORNERS])
         top = (grips["nw"] + grips["ne"]) / 2
         for colour, width in ((QColor(20, 20, 18, 150), 2.4), (QColor(255, 255, 255, 230), 1.0)):
             painter.setPen(QPen(colour, width, Qt.PenStyle.DashLine if width == 1.0 else Qt.PenStyle.SolidLine))

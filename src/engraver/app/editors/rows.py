@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from engraver.core.errors import BadValue
-from engraver.core.params import FieldSpec, shown_value, typed_value
+from engraver.core.params import FieldSpec, shown_value, specs, typed_value
 from engraver.core.raster import Facts
 from engraver.core.sources import source_kind
 
@@ -348,13 +348,19 @@ class PlateRow(ListRow):
 
     def __init__(self, ui: Ui, spec: FieldSpec) -> None:
         super().__init__(ui, spec)
-        self.take = named(QPushButton("Keep as it is"), "link")
+        self.take = named(QPushButton("Take over"), "link")
         self.take.setToolTip("Take over as it is now: its later changes are not followed any more.")
-        self.take.clicked.connect(lambda: take_over(ui.studio, ui.pictures, str(self.box.currentData() or "")))
+        self.take.clicked.connect(self._take_over)
         layout = self.layout()
         assert layout is not None
         layout.addWidget(self.take)
         self.take.hide()
+
+    def _take_over(self) -> None:
+        step = self.ui.studio.step
+        if step is not None:
+            field = next(name for name, spec in specs(step.declared.params).items() if spec is self.spec)
+            take_over(self.ui.studio, self.ui.pictures, step.uid, field)
 
     def show_value(self, value: Any, facts: Facts) -> None:
         super().show_value(value, facts)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QPainter, QPaintEvent, QPixmap
+from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from engraver.core.shapes.kinds import SHAPES
 from engraver.core.shapes.model import Shape, begun
 
-from ..ui import Ui, named
+from ..ui import Ui
+from .drawn_button import DrawnButton
 from .framed import path_of
 
 ACROSS = 5
@@ -47,28 +48,19 @@ def shape_icon(ui: Ui, shape: Shape) -> QIcon:
     return icon
 
 
-class _KindButton(QPushButton):
+class _KindButton(DrawnButton):
     def __init__(self, ui: Ui, kind: str) -> None:
-        super().__init__()
-        self._ui, self._shape = ui, begun(kind)
-        named(self, "profile")
+        super().__init__(ui, f"Add a {SHAPES[kind].name.lower()}")
+        self._shape = begun(kind)
         self.setFixedHeight(ui.px(32))
-        self.setAccessibleName(f"Add a {SHAPES[kind].name.lower()}")
-        self.setToolTip(f"Add a {SHAPES[kind].name.lower()}")
 
     def sizeHint(self) -> QSize:
-        return QSize(self._ui.px(40), self._ui.px(32))
+        return QSize(self.ui.px(40), self.ui.px(32))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._ui.colour("ink"))
-        side = self.height() - self._ui.px(12)
-        area = QRectF(0, 0, side * 1.2, side)
-        area.moveCenter(QRectF(self.rect()).center())
-        paint_shape(painter, self._shape, area)
+    def draw(self, painter: QPainter, area: QRectF) -> None:
+        place = QRectF(0, 0, area.height() * 1.2, area.height())
+        place.moveCenter(area.center())
+        paint_shape(painter, self._shape, place)
 
 
 class ShapePalette(QWidget):

@@ -5,7 +5,6 @@ from __future__ import annotations
 from ..errors import Watch, unwatched
 from ..files.write import encode
 from ..recipe import Project, Source, Step, edits
-from ..recipe.references import repointed
 from ..sources import SourceStore
 from .line import resolve
 from .run import Engine, Request
@@ -22,17 +21,12 @@ def frozen(engine: Engine, project: Project, plate_id: str, check: Watch = unwat
     return store.add(encode(raster.flat(), "png", "16"), f"{name}, as it was.png", check=check)
 
 
-def with_frozen(
-    project: Project, plate_id: str, source: Source, store: SourceStore, zero: str
-) -> tuple[Project, str]:
-    """The project with a plate of that picture, which all follow that followed the plate; and its id.
+def with_frozen(project: Project, plate_id: str, source: Source, store: SourceStore) -> tuple[Project, str]:
+    """The project with a plate of that picture, about the same zero as the plate it was taken of; and its id.
 
-    Parameters
-    ----------
-    zero : {"black", "mid"}
-        The grey that leaves a surface untouched in it.
+    Raises BadValue where the project is full.
     """
-    steps = (Step.make("zero", zero="mid", tones="keep"),) if zero == "mid" else ()
+    mid = resolve(project, plate_id, store).facts[-1].zero == "mid"
+    steps = (Step.make("zero", zero="mid", tones="keep"),) if mid else ()
     name = f"{project.plate(plate_id).name}, as it was"
-    project, new = edits.add_plate(project, source, name, steps, reading=store.start(source))
-    return repointed(project, plate_id, new), new
+    return edits.add_plate(project, source, name, steps, reading=store.start(source))
