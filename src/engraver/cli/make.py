@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, cast
 
@@ -27,6 +28,7 @@ from engraver.core.readiness.trying import Trying
 from engraver.core.recipe import Project, edits
 from engraver.core.recipe.first import READ_AS
 from engraver.core.recipe.models import Recipe, Source, Step, checked_params, new_id
+from engraver.core.solids.model import is_solids
 from engraver.core.sources.blank import Blank
 from engraver.core.sources.mesh import auto_frame
 from engraver.core.sources.solids import EXTENSION
@@ -86,44 +88,56 @@ def typed_blank(text: str) -> Blank:
         raise Misuse(f"--blank cannot be {text!r}", "", "It is SIDE or SIDE,GREY[,tiles]: --blank 1024,0") from error
 
 
-def _source(
-    picture: Path | None, blank: str | None, begun: Starter | None, solids: Path | None, sources: SourceStore
-) -> tuple[Source, StepZero]:
-    """The picture or mesh of INPUT, an even grey, or the ground of a starter."""
-    if solids is not None:
-        if picture is not None or blank is not None or begun is not None:
-            raise Misuse("--solids says where it starts", "", "Leave INPUT, --blank and --start out")
-        source = sources.add(read_bytes(solids), solids.stem + EXTENSION)
-        if source.kind != "solids":
+@dataclass(frozen=True, slots=True)
+class Beginning:
+    """Where it starts: one of a file, an even grey, a starter and a list of solids; the others are None."""
+
+    picture: Path | None = None
+    blank: str | None = None
+    start: str | None = None
+    solids: Path | None = None
+
+    def begun(self) -> Starter | None:
+        """The starter, where it starts with one. Raises Misuse for an unknown one."""
+        try:
+            return None if self.start is None else starter(self.start)
+        except BadValue as error:
+            raise as_misuse(error) from error
+
+    def taken_in(self, sources: SourceStore) -> tuple[Source, StepZero]:
+        """Its source, and how that is read. Raises Misuse where it is none of them, or several."""
+        said = {"INPUT": self.picture, "--blank": self.blank, "--start": self.start, "--solids": self.solids}
+        named = [name for name, value in said.items() if value is not None]
+        if not named:
             raise Misuse(
-                f"{solids.name} holds no solids", "", "It is a list of objects, written down in docs/solids.md"
-            )
+                "There is nothing to make it from", "",
+                "Name a picture or a mesh, or use --blank SIDE, --start NAME or --solids FILE",
+            )  # fmt: skip
+        if len(named) > 1:
+            raise Misuse(f"{' and '.join(named)} both say where it starts", "", "Leave one out")
+        begun = self.begun()
+        if begun is not None:
+            return Source(id=new_id("src"), name=begun.name, kind=Blank.kind), begun.ground()
+        if self.blank is not None:
+            return Source(id=new_id("src"), name="blank", kind=Blank.kind), typed_blank(self.blank)
+        if self.solids is not None:
+            name, data = self.solids.stem + EXTENSION, read_bytes(self.solids)
+            if not is_solids(data):
+                raise Misuse(f"{self.solids.name} holds no solids", "", "It is a list, as docs/solids.md says")
+            source = sources.add(data, name)
+        else:
+            assert self.picture is not None
+            source = sources.add(read_bytes(self.picture), self.picture.name)
         return source, sources.start(source)
-    if begun is not None:
-        if picture is not None or blank is not None:
-            raise Misuse("--start says where it starts", "", "Leave INPUT and --blank out")
-        return Source(id=new_id("src"), name=begun.name, kind=Blank.kind), begun.ground()
-    if picture is None and blank is None:
-        raise Misuse(
-            "There is nothing to make it from",
-            "",
-            "Name a picture or a mesh, or start with --blank SIDE or --start NAME",
-        )
-    if picture is not None and blank is not None:
-        raise Misuse("INPUT and --blank both say where it starts", "", "Leave one out")
-    if picture is None:
-        return Source(id=new_id("src"), name="blank", kind=Blank.kind), typed_blank(blank or "")
-    source = sources.add(read_bytes(picture), picture.name)
-    return source, sources.start(source)
 
 
 def _line(
-    picture: Path | None, blank: str | None, recipe: Recipe | None, typed: tuple[str, ...], side: int | None,
-    view: Mapping[str, Any], read_as: str | None = None, begun: Starter | None = None,
-    solids: Path | None = None,
+    begin: Beginning, recipe: Recipe | None, typed: tuple[str, ...], side: int | None, view: Mapping[str, Any],
+    read_as: str | None = None,
 ) -> tuple[Line, SourceStore]:  # fmt: skip
     sources = SourceStore(limit=0)
-    source, reading = _source(picture, blank, begun, solids, sources)
+    source, reading = begin.taken_in(sources)
+    begun = begin.begun()
     if isinstance(reading, Capture):
         reading, side = typed_capture(source, sources, view, side), None
         auto_frame(source, reading, sources)  # its scale goes down the line
@@ -233,12 +247,8 @@ def make(
         _free(path, force)
     if fix and len(wanted) != 1:
         raise Misuse("--fix needs one destination", "fixes are for what a file is for", "Add --for ID, once")
-    try:
-        begun = None if start is None else starter(start)
-    except BadValue as error:
-        raise as_misuse(error) from error
-    given_recipe = named_recipe(recipe) if recipe else None
-    line, sources = _line(picture, blank, given_recipe, typed, side, view, read_as, begun, solids)
+    begin = Beginning(picture, blank, start, solids)
+    line, sources = _line(begin, named_recipe(recipe) if recipe else None, typed, side, view, read_as)
     if fix:
         line = fixed_told(line, sources, wanted[0])
     raster = Engine(sources).evaluate(line, Request(exact=True)).raster

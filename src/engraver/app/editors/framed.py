@@ -19,6 +19,7 @@ from engraver.core.shapes.kinds import SHAPES
 from engraver.core.shapes.layout import places, turned
 from engraver.core.shapes.model import Shape
 from engraver.core.shapes.ways import Part
+from engraver.core.steps.kind import reseeded
 from engraver.core.steps.lettering import Lettering, text_of
 from engraver.core.steps.place import Place
 from engraver.core.steps.scatter import Scatter, copies
@@ -207,7 +208,7 @@ def _laid(params: Scatter, on: Ground) -> tuple[Any, Any]:
     if params.layout == "strokes":
         return (), ()
     size = on.size[0] / on.short, on.size[1] / on.short
-    found, _, numbers = copies(params, size, on.wrap, on.seed + 7919 * params.seed)
+    found, _, numbers = copies(params, size, on.wrap, reseeded(on.seed, params.seed))
     return found[:_MOST] * on.short, numbers[:_MOST]
 
 

@@ -29,6 +29,16 @@ def squared(height: Pixels) -> Pixels:
     return np.pad(height, ((down // 2, down - down // 2), (across // 2, across - across // 2)))
 
 
+def standing(raster: Raster) -> tuple[Pixels, Pixels | None]:
+    """A finished plate as marks are made with it: float32 (n, n) of heights over its zero times its coverage, and of
+    its coverage 0..1; None where all of the square is there."""
+    tall = squared(heights(luma(raster.flat()), raster.zero))
+    if raster.coverage is None and raster.height == raster.width:
+        return tall, None
+    cover = np.ones((raster.height, raster.width), np.float32) if raster.coverage is None else raster.coverage
+    return tall, squared(cover)
+
+
 def tip_of(raster: Raster) -> Pixels:
     """A finished plate as the tip of a stroke: how far it stands off the surface, 0..1 (TIP_SIDE, TIP_SIDE)."""
     off = np.abs(heights(luma(raster.flat()), raster.zero))

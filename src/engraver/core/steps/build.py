@@ -10,6 +10,7 @@ import numpy as np
 from ..numeric import meeting, resample, tone
 from ..numeric.meeting import MEETS, Meets
 from ..params import Params, choice, fraction, plate_reference
+from ..pressing.marks import Overlap, Rows, press
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
 from .kind import StepContext, toned_extent
 
@@ -70,6 +71,29 @@ def laid(raster: Raster, factor: int, make: Callable[[int, int], tuple[Pixels, P
     np.divide(heights, cover, out=heights, where=cover > _BARE)
     heights[cover <= _BARE] = 0
     return heights, cover
+
+
+def pressed(
+    raster: Raster, context: StepContext, tip: tuple[Pixels, Pixels | None], marks: Callable[[int, int], Rows],
+    overlap: Overlap,
+) -> tuple[Pixels, Pixels]:  # fmt: skip
+    """Heights where marks were laid, and how much of each pixel they cover; as :func:`laid`.
+
+    Parameters
+    ----------
+    tip : float32 (n, n), float32 (n, n) or None
+        As :func:`..pressing.tip.standing` gives it.
+    marks : (rows, columns) -> rows of marks in pixels of a raster of that size
+    overlap : str
+        How marks that overlap become one.
+    """
+
+    def make(rows: int, columns: int) -> tuple[Pixels, Pixels]:
+        built, cover = np.zeros((rows, columns), np.float32), np.zeros((rows, columns), np.float32)
+        press(*tip, marks(rows, columns), built, cover, overlap, context.check)
+        return built, cover
+
+    return laid(raster, finer(context), make)
 
 
 def finer(context: StepContext) -> int:

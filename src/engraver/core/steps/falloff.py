@@ -29,7 +29,7 @@ from ..params import (
 from ..params import strokes as stroke_field
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Wrap
 from .contrast import check_points
-from .kind import Outline, StepContext, StepKind, renamed
+from .kind import Outline, StepContext, StepKind, renamed, reseeded
 from .placed import placed, stamped, tip_heights
 
 Profile = Literal["straight", "smooth", "round", "sharp", "free"]
@@ -302,7 +302,7 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
     fade = params.fade * min(rows, columns)
     wander: Pixels | None = None
     if params.ragged > 0 and fade > 0 and not (params.ragged_by == "tip" and not params.tip):
-        seed = (context.seed + params.seed * 7919) & 0xFFFFFFFF
+        seed = reseeded(context.seed, params.seed)
         if params.ragged_by == "tip":
             wander = _stamped(params, deep, seed, context)
         else:

@@ -11,7 +11,7 @@ from ..errors import BadValue
 from ..numeric import blur, grow
 from ..params import Params, choice, fraction, integer
 from ..raster import Facts, Raster
-from .kind import NOTHING, Matrix, StepContext, StepKind
+from .kind import NOTHING, Matrix, StepContext, StepKind, reseeded
 
 SMALLEST = 32
 
@@ -46,7 +46,7 @@ def _grow(raster: Raster, params: Grow, context: StepContext) -> Raster:
     if min(sample.shape) < SMALLEST or side < SMALLEST:  # a thumbnail: its colour is enough
         return raster.but(pixels=np.full(context.size, sample.mean(), np.float32), coverage=None)
     make = grow.quilted if params.method == "patches" else grow.blended
-    made = make(sample, side, params.patch, params.apart, context.seed + params.seed * 7919, context.check)
+    made = make(sample, side, params.patch, params.apart, reseeded(context.seed, params.seed), context.check)
     return raster.but(pixels=np.ascontiguousarray(made[: context.size[0], : context.size[1]]), coverage=None)
 
 

@@ -109,6 +109,11 @@ class Finder:
     find: Callable[[Raster, Any], dict[str, Any]]
 
 
+def reseeded(seed: int, number: int) -> int:
+    """The seed of a step's chance once the artist asks for another arrangement by its number; 32 bits."""
+    return (seed + 7919 * number) & 0xFFFFFFFF
+
+
 def same_extent(params: Any, facts: Facts) -> Facts:
     """For steps that change tone or soften: size and borders stay, the lattice is gone."""
     return facts.but(lattice=None)

@@ -11,7 +11,7 @@ from ..numeric import fields
 from ..params import choice, flag, fraction, integer, length, number
 from ..raster import Facts, Raster
 from .build import Built, built_extent, finely, meet
-from .kind import StepContext, StepKind
+from .kind import StepContext, StepKind, reseeded
 
 _FREE = {"tiles": False}
 
@@ -40,7 +40,7 @@ class Noise(Built):
 def _noise(raster: Raster, params: Noise, context: StepContext) -> Raster:
     form = fields.NoiseForm(
         params.kind, params.size, params.octaves, params.gain, params.stretch, math.radians(params.turn),
-        params.bend, (context.seed + 7919 * params.seed) & 0xFFFFFFFF,
+        params.bend, reseeded(context.seed, params.seed),
     )  # fmt: skip
     wrap = (params.tiles, params.tiles)
     made = finely(raster, context, lambda rows, columns: fields.noise(rows, columns, form, wrap, context.check))

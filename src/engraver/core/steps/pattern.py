@@ -8,12 +8,11 @@ import numpy as np
 
 from ..numeric import tilings
 from ..numeric.meeting import MEETS, Meets
-from ..numeric.tone import luma
 from ..params import choice, fraction, integer, plate_reference
-from ..pressing.tip import heights, squared
+from ..pressing.tip import standing
 from ..raster import Facts, Pixels, Raster
 from .build import Built, built_extent, finely, meet
-from .kind import StepContext, StepKind
+from .kind import StepContext, StepKind, reseeded
 
 _JOINTED = ("running", "stacked", "six-sided")
 _ROUND = ("rings", "rays", "spiral")
@@ -77,9 +76,8 @@ def _pattern(raster: Raster, params: Pattern, context: StepContext) -> Raster:
     if params.kind == "rows" and params.piece == "plate":
         if not params.plate:
             return raster
-        other = context.followed(params.plate)
-        piece = squared(heights(luma(other.flat()), other.zero))
-    seed = (context.seed + 7919 * params.seed) & 0xFFFFFFFF
+        piece, _ = standing(context.followed(params.plate))
+    seed = reseeded(context.seed, params.seed)
     made = finely(raster, context, lambda rows, columns: _heights(rows, columns, params, seed, piece))
     made = made * np.float32(params.level)
     return meet(raster, made, params, context)

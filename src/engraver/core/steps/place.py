@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from ..numeric.meeting import MEETS, Meets
-from ..numeric.tone import luma
 from ..params import choice, flag, fraction, length, number, plate_reference, position
-from ..pressing.marks import Mark, press, rows_of
-from ..pressing.tip import heights, squared
-from ..raster import Pixels, Raster
-from .build import Built, built_extent, finer, laid, meet
+from ..pressing.marks import Mark, Rows, rows_of
+from ..pressing.tip import standing
+from ..raster import Raster
+from .build import Built, built_extent, meet, pressed
 from .kind import StepContext, StepKind
 
 
@@ -27,30 +24,20 @@ class Place(Built):
     meets: Meets = choice("add", dict(MEETS), "Meets what is there", "How its heights and those below become one.")
 
 
-def standing(raster: Raster) -> tuple[Pixels, Pixels]:
-    """A finished plate in a square: its heights over its zero times its coverage, and its coverage."""
-    cover = np.ones((raster.height, raster.width), np.float32) if raster.coverage is None else raster.coverage
-    return squared(heights(luma(raster.flat()), raster.zero)), squared(cover)
-
-
 def _place(raster: Raster, params: Place, context: StepContext) -> Raster:
     if not params.plate:
         return raster
-    tip, there = standing(context.followed(params.plate))
-    over = [(-1, 0, 1) if wraps else (0,) for wraps in context.out.wrap]
+    across, down = ((-1, 0, 1) if wraps else (0,) for wraps in context.out.wrap)
 
-    def make(rows: int, columns: int) -> tuple[Pixels, Pixels]:
-        built, cover = np.zeros((rows, columns), np.float32), np.zeros((rows, columns), np.float32)
+    def marks(rows: int, columns: int) -> Rows:
         radius = params.width * min(rows, columns) / 2
-        marks = [
+        return rows_of(
             Mark((params.x + i) * columns, (params.y + j) * rows, radius, params.turn, params.flip, params.height)
-            for i in over[0] for j in over[1]
-        ]  # fmt: skip
-        press(tip, there, rows_of(marks), built, cover, "over", context.check)
-        return built, cover
+            for i in across for j in down
+        )  # fmt: skip
 
-    heights_, cover = laid(raster, finer(context), make)
-    return meet(raster, heights_, params, context, cover)
+    heights, cover = pressed(raster, context, standing(context.followed(params.plate)), marks, "over")
+    return meet(raster, heights, params, context, cover)
 
 
 PLACE = StepKind(

@@ -14,11 +14,11 @@ from ..numeric import strew
 from ..numeric.meeting import MEETS, Meets
 from ..numeric.tone import luma, smoothstep
 from ..params import Strokes, choice, fraction, integer, length, number, plate_reference, points, strokes
-from ..pressing.marks import OVERLAPS, Overlap, Rows, along, press
-from ..pressing.tip import heights, squared
+from ..pressing.marks import OVERLAPS, Overlap, Rows, along
+from ..pressing.tip import standing
 from ..raster import Pixels, Raster
-from .build import Built, built_extent, finer, laid, meet
-from .kind import StepContext, StepKind
+from .build import Built, built_extent, meet, pressed
+from .kind import StepContext, StepKind, reseeded
 from .placed import placed
 
 # The side of a form's picture, and most copies.
@@ -105,12 +105,7 @@ _TIPS: Mapping[str, Callable[[Pixels, float], Pixels]] = MappingProxyType({"dot"
 def _tip(params: Scatter, context: StepContext) -> tuple[Pixels, Pixels | None]:
     """Heights of a copy over its square, times how much of it is there, and that; None where all is."""
     if params.kind == "plate":
-        raster = context.followed(params.plate)
-        cover = raster.coverage
-        if cover is None and raster.height == raster.width:
-            return heights(luma(raster.pixels), raster.zero), None
-        cover = np.ones((raster.height, raster.width), np.float32) if cover is None else cover
-        return squared(heights(luma(raster.flat()), raster.zero)), squared(cover)
+        return standing(context.followed(params.plate))
     r = _r(_SIDE)
     cover = np.clip((1 - r) * np.float32(_SIDE / 2) + np.float32(0.5), 0, 1)
     return _TIPS[params.kind](r, params.hardness) * cover, cover
@@ -175,7 +170,7 @@ def _between(low: float, high: float, share: NDArray[np.float64]) -> NDArray[np.
 def marks_of(params: Scatter, rows: int, columns: int, context: StepContext) -> Rows:
     """Every copy as a mark on so many pixels, those that go on over a border again at the other side."""
     short = float(min(rows, columns))
-    seed = context.seed + 7919 * params.seed
+    seed = reseeded(context.seed, params.seed)
     wrap = context.out.wrap
     if params.layout == "strokes":
         spots, turned, numbers = _along(params, context, seed)
@@ -223,16 +218,12 @@ def _gone_on(rows: Rows, size: tuple[int, int], wrap: tuple[bool, bool]) -> Rows
 def _scatter(raster: Raster, params: Scatter, context: StepContext) -> Raster:
     if params.kind == "plate" and not params.plate:
         return raster
-    tip, there = _tip(params, context)
-
-    def make(rows: int, columns: int) -> tuple[Pixels, Pixels]:
-        built, cover = np.zeros((rows, columns), np.float32), np.zeros((rows, columns), np.float32)
-        press(tip, there, marks_of(params, rows, columns, context), built, cover, params.overlap, context.check)
-        return built, cover
-
-    heights_, cover = laid(raster, finer(context), make)
+    heights, cover = pressed(
+        raster, context, _tip(params, context), lambda rows, columns: marks_of(params, rows, columns, context),
+        params.overlap,
+    )  # fmt: skip
     free = params.model_copy(update={"where": ""})  # it told where copies lie, not where they take effect
-    return meet(raster, heights_, free, context, cover)
+    return meet(raster, heights, free, context, cover)
 
 
 SCATTER = StepKind(
