@@ -13,6 +13,7 @@ from PySide6.QtGui import QPainterPath, QPolygonF
 
 from engraver.core.numeric import contours
 from engraver.core.numeric.contours import Contours
+from engraver.core.numeric.outlined import Bounds
 from engraver.core.shapes import lettering, ways
 from engraver.core.shapes.frames import Frame, frame_of, reframed, whole_box
 from engraver.core.shapes.kinds import SHAPES
@@ -26,7 +27,6 @@ from engraver.core.steps.scatter import Scatter, copies
 from engraver.core.steps.shapes import ShapeList
 
 Size = tuple[float, float]
-Box = tuple[float, float, float, float]
 # From a shape, and the plate's rows and columns.
 WayChange = Callable[[Shape, int, int], Shape]
 # More copies than this are not looked through at every move of the pointer.
@@ -68,7 +68,7 @@ class Framed(Protocol):
 
     def path(self, params: Any, item: int, on: Ground) -> QPainterPath: ...
 
-    def box(self, params: Any, item: int, on: Ground) -> Box: ...
+    def box(self, params: Any, item: int, on: Ground) -> Bounds: ...
 
     def changed(self, params: Any, frames: Mapping[int, Frame], on: Ground) -> dict[str, Any]: ...
 
@@ -106,7 +106,7 @@ class FramedItems:
     def path(self, params: Any, item: int, on: Ground) -> QPainterPath:
         return frame_path(self.frame(params, item, on))
 
-    def box(self, params: Any, item: int, on: Ground) -> Box:
+    def box(self, params: Any, item: int, on: Ground) -> Bounds:
         return self.frame(params, item, on).box()
 
     def way(self, params: Any, item: int, on: Ground) -> Mapping[tuple[Part, int], tuple[float, float]]:
@@ -140,7 +140,7 @@ class FramedShapes(FramedItems):
     def path(self, params: ShapeList, item: int, on: Ground) -> QPainterPath:
         return _shape_path(params.items[item], on.size)
 
-    def box(self, params: ShapeList, item: int, on: Ground) -> Box:
+    def box(self, params: ShapeList, item: int, on: Ground) -> Bounds:
         return whole_box(params.items[item], on.rows, on.columns)
 
     def changed(self, params: ShapeList, frames: Mapping[int, Frame], on: Ground) -> dict[str, Any]:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from engraver.core.numeric.outlined import Bounds
+
 # The margin at which frames hold, as a share of the plate's side: eight pixels of 512.
 MARGIN = 1 / 64
-Box = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,7 +20,7 @@ class Line:
     words: str
 
 
-def lines_of(size: tuple[float, float], others: Iterable[tuple[str, Box]]) -> tuple[Line, ...]:
+def lines_of(size: tuple[float, float], others: Iterable[tuple[str, Bounds]]) -> tuple[Line, ...]:
     """The lines of a plate and of the boxes that lie on it."""
     found: list[Line] = []
     margin = min(size) * MARGIN
@@ -35,7 +36,7 @@ def lines_of(size: tuple[float, float], others: Iterable[tuple[str, Box]]) -> tu
     return tuple(found)
 
 
-def snap(box: Box, lines: Iterable[Line], near: float) -> tuple[float, float, tuple[Line, ...]]:
+def snap(box: Bounds, lines: Iterable[Line], near: float) -> tuple[float, float, tuple[Line, ...]]:
     """How far a box moves to hold, and at which lines; its sides and its middle hold within ``near`` pixels."""
     by, held = [0.0, 0.0], []
     for axis in (0, 1):

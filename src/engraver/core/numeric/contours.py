@@ -1,4 +1,8 @@
-"""Closed outlines as points: primitives, rounded corners, curves. All about the origin, in pixels, y down."""
+"""Closed outlines as points: primitives, rounded corners, curves.
+
+Elementary geometry but where a source is named. All lie about the origin, in pixels, y down; angles are in radians,
+clockwise from the right; what is made is float64 (n, 2), or several such.
+"""
 
 from __future__ import annotations
 

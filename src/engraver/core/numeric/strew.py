@@ -35,6 +35,13 @@ def at_random(count: int, width: float, height: float, least: float, wrap: tuple
         How many are wanted; fewer come back where no more fit.
     width, height, least : float
         In one unit.
+    wrap : (bool, bool)
+        Over which sides distances go on.
+
+    Returns
+    -------
+    float64 (n, 2)
+        In the unit of ``width``; at most ``count`` and at most ``MOST``.
     """
     if count < 1:
         return np.zeros((0, 2))
@@ -55,8 +62,8 @@ def at_random(count: int, width: float, height: float, least: float, wrap: tuple
 
 
 def in_rows(count: int, width: float, height: float, six_sided: bool) -> Places:
-    """About ``count`` places in rows that close over the plate's borders; every second row of a six-sided grid lies
-    half a step to the right, and there is an even number of them."""
+    """About ``count`` places (n, 2) in rows that close over the plate's borders; every second row of a six-sided grid
+    lies half a step to the right, and there is an even number of them. Width and height in one unit."""
     if count < 1:
         return np.zeros((0, 2))
     tall = math.sqrt(3) / 2 if six_sided else 1.0
@@ -72,8 +79,8 @@ def in_rows(count: int, width: float, height: float, six_sided: bool) -> Places:
 
 
 def in_rings(count: int, width: float, height: float) -> tuple[Places, NDArray[np.float64]]:
-    """About ``count`` places on rings round the middle, evenly on each, and the direction in which each looks
-    outwards, in degrees; the outermost ring touches the nearer borders."""
+    """About ``count`` places (n, 2) on rings round the middle, evenly on each, and the direction in which each looks
+    outwards, in degrees (n,); the outermost ring touches the nearer borders. Width and height in one unit."""
     rings = max(1, round((math.sqrt(1 + 4 * max(count, 1) / math.pi) - 1) / 2))
     far = min(width, height) / 2 / (rings + 0.5)
     made, looks = [np.array([(width / 2, height / 2)])], [np.zeros(1)]

@@ -17,9 +17,25 @@ from .strew import draws
 
 @dataclass(frozen=True, slots=True)
 class Tiling:
-    """What repeats, and its numbers; lengths as shares of one repeat.
+    """What repeats, and its numbers.
 
-    ``across`` and ``down`` are whole numbers of repeats; ``seed`` draws a height for each piece.
+    Attributes
+    ----------
+    kind : str
+        A key of ``_KINDS``, or "rows".
+    across, down : int
+        Whole numbers of repeats.
+    profile : str
+        The section of a ridge, a key of ``_PROFILES``.
+    width, joint, bevel, worn, shift, overlap : float
+        Shares 0..1: of a ridge of its room; of a joint of a piece's smaller side; over which a piece rises; how round
+        its corners are; by which every second row lies to the right; of a piece that the next row covers.
+    twist : int
+        Turns of a strand from border to border.
+    piece : str
+        How a piece of overlapping rows ends: round, square or pointed.
+    jitter : float
+        How much lower pieces are by chance, 0..1; ``seed`` draws a height for each.
     """
 
     kind: str

@@ -9,6 +9,7 @@ import numpy as np
 from ..numeric import outlined
 from ..numeric.contours import Contours
 from ..numeric.meeting import Meets, lay
+from ..numeric.outlined import Bounds
 from ..raster import Wrap
 from .standing import Standing, reach_of, stand
 
@@ -41,9 +42,13 @@ class Canvas:
         reach = reach_of(standing, self.short)
         for across in self._turns(0, within[0] - reach, within[2] + reach):
             for down in self._turns(1, within[1] - reach, within[3] + reach):
-                by = (across * self.columns, down * self.rows)
-                moved = tuple(c + by for c in contours) if any(by) else contours
-                self._one(moved, standing, meets, even_odd)
+                x, y = across * self.columns, down * self.rows
+                if not (x or y):
+                    self._one(contours, within, standing, meets, even_odd)
+                    continue
+                moved = tuple(np.add(points, (x, y)) for points in contours)
+                there = (within[0] + x, within[1] + y, within[2] + x, within[3] + y)
+                self._one(moved, there, standing, meets, even_odd)
 
     def _turns(self, axis: int, low: float, high: float) -> range:
         """How often to either side a shape comes again along an axis."""
@@ -53,8 +58,8 @@ class Canvas:
         first, last = -math.floor(high / size), -math.floor(low / size)
         return range(max(-_TURNS, first), min(_TURNS, last) + 1)
 
-    def _one(self, contours: Contours, standing: Standing, meets: Meets, even_odd: bool) -> None:
-        found = stand(standing, contours, even_odd, self.short, self.rows, self.columns)
+    def _one(self, contours: Contours, within: Bounds, standing: Standing, meets: Meets, even_odd: bool) -> None:
+        found = stand(standing, contours, within, even_odd, self.short, self.rows, self.columns)
         if found is None:
             return
         box, cover, height = found

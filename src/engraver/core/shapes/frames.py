@@ -9,6 +9,7 @@ from typing import Literal
 
 import numpy as np
 
+from ..numeric.outlined import Bounds
 from .kinds import SHAPES
 from .layout import places
 from .model import Shape
@@ -44,7 +45,7 @@ class Frame:
         c, s = abs(math.cos(math.radians(self.turn))), abs(math.sin(math.radians(self.turn)))
         return self.half_width * c + self.half_height * s, self.half_width * s + self.half_height * c
 
-    def box(self) -> tuple[float, float, float, float]:
+    def box(self) -> Bounds:
         """Left, top, right and bottom of it as it is turned."""
         across, down = self.reach()
         return self.x - across, self.y - down, self.x + across, self.y + down
@@ -85,7 +86,7 @@ def _grown(point: tuple[float, ...], across: float, down: float) -> tuple[float,
     return (x * across, y * down, *rest[:1], *handles)
 
 
-def whole_box(shape: Shape, rows: int, columns: int) -> tuple[float, float, float, float]:
+def whole_box(shape: Shape, rows: int, columns: int) -> Bounds:
     """Left, top, right and bottom of a shape and all its copies, in pixels of the plate."""
     frame = frame_of(shape, rows, columns)
     boxes = [replace(frame, x=x, y=y, turn=turn).box() for x, y, turn in places(shape, rows, columns)]

@@ -11,7 +11,7 @@ import numpy as np
 
 from ..numeric import outlined
 from ..numeric.contours import Contours
-from ..numeric.outlined import Box
+from ..numeric.outlined import Bounds, Box
 from ..numeric.sections import NAMES, SECTIONS, Section, rounded
 from ..params import Params, choice, fraction, length, number
 from ..raster import Pixels
@@ -73,13 +73,17 @@ def _slanted(contours: Contours, box: Box, lean: float) -> Pixels:
 
 
 def stand(
-    standing: Standing, contours: Contours, even_odd: bool, short: float, rows: int, columns: int
+    standing: Standing, contours: Contours, within: Bounds, even_odd: bool, short: float, rows: int, columns: int
 ) -> tuple[Box, Pixels, Pixels | float] | None:
     """How an outline stands on a raster.
 
     Parameters
     ----------
     contours : closed polygons in pixels of the raster
+    within : left, top, right, bottom
+        Their bounds.
+    even_odd : bool
+        The fill rule.
     short : float
         The raster's shorter side in pixels, of which lengths are shares.
     rows, columns : int
@@ -92,7 +96,6 @@ def stand(
         where it is as high everywhere; None where nothing of it lies on the raster.
     """
     reach = reach_of(standing, short)
-    within = outlined.bounds(contours)
     here = outlined.box_of(within, rows, columns, reach)
     if here is None:
         return None
