@@ -18,7 +18,7 @@ from engraver.core.errors import unwatched
 from engraver.core.project.recipe_file import save_recipe
 from engraver.core.proof import kernels
 from engraver.core.proof.strength import first_strength
-from engraver.core.proof.surfaces import Sheet, surface
+from engraver.core.surfaces import Sheet, surface
 from engraver.core.recipe import Recipe, edits
 from engraver.demo.photos import barnacle_slab
 from engraver.demo.quay import demo_project

@@ -9,9 +9,9 @@ from typing import Any, Literal
 import pytest
 
 from engraver.core.params import Params, choice, flag, fraction, integer, length, number, plate_reference
-from engraver.core.proof.surfaces import SURFACES
 from engraver.core.sources import SOURCE_KINDS
 from engraver.core.steps import KINDS
+from engraver.core.surfaces import SURFACES
 
 HELP = "How far the copper is hammered."
 

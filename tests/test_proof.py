@@ -10,14 +10,15 @@ import pytest
 
 from engraver.core.errors import unwatched
 from engraver.core.proof import kernels
+from engraver.core.proof.drawing import drawn as drawn_on
 from engraver.core.proof.scene import covered, in_plaster, pressed
 from engraver.core.proof.strip import strip
-from engraver.core.proof.surfaces import SURFACES, Sheet
-from engraver.core.proof.surfaces.ball import BALL_HALF_ANGLE, ball_grid
-from engraver.core.proof.surfaces.ball import BODY as BALL
-from engraver.core.proof.surfaces.flat import BODY as FLAT
-from engraver.core.proof.surfaces.flat import FLAT_MARK
-from engraver.core.proof.view import SURROUND, Eye, Lamp
+from engraver.core.surfaces import SURFACES, Sheet
+from engraver.core.surfaces.ball import BALL_HALF_ANGLE, ball_grid
+from engraver.core.surfaces.ball import BODY as BALL
+from engraver.core.surfaces.flat import BODY as FLAT
+from engraver.core.surfaces.flat import FLAT_MARK
+from engraver.core.surfaces.view import SURROUND, Eye, Lamp
 
 
 def dome(side: int = 200) -> np.ndarray:
@@ -105,7 +106,7 @@ def test_a_turned_view_shows_the_surround_and_smooth_pictures_are_averages() -> 
         in_plaster(BALL, replace(sheet, size=(400, 320), smooth=False)).reshape(160, 2, 200, 2, 3).mean(axis=(1, 3))
     )
     assert np.abs(drawn - rough).max() <= 1.0
-    assert np.array_equal(SURFACES["ball"].draw(sheet, unwatched), drawn)
+    assert np.array_equal(drawn_on(SURFACES["ball"], sheet, unwatched), drawn)
 
 
 def test_the_strip_repeats_the_mark_and_leaves_the_ground() -> None:

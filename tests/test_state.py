@@ -15,7 +15,7 @@ from conftest import settle
 from engraver.app import state
 from engraver.app.commands import Command, Commands
 from engraver.app.window import Places, Window
-from engraver.core.proof.surfaces import SURFACES
+from engraver.core.surfaces import ON_BENCH
 
 
 def test_how_the_bench_is_looked_at_outlives_a_theme_and_a_restart(
@@ -61,7 +61,7 @@ def test_a_look_is_read_as_it_was_written(tmp_path: Path) -> None:
     some = json.loads(path.read_bytes())
     some["eyes"] = {}  # a surface that is new since then is looked at as at first
     path.write_text(json.dumps(some))
-    assert set(state.read(path).eyes) == set(SURFACES)
+    assert set(state.read(path).eyes) == set(ON_BENCH)
 
 
 def test_the_state_is_frozen_and_knows_what_it_has() -> None:

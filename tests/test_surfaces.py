@@ -8,12 +8,13 @@ import numpy as np
 import pytest
 
 from engraver.core.errors import BadValue, Cancelled, unwatched
+from engraver.core.proof.drawing import drawn as drawn_on
 from engraver.core.proof.strength import FIRST_STRENGTH, first_strength, steepness
-from engraver.core.proof.surfaces import SURFACES, Sheet, SurfaceKind, fitting, surface
-from engraver.core.proof.view import Eye, Lamp
+from engraver.core.surfaces import ON_BENCH, SURFACES, Sheet, SurfaceKind, fitting, surface
+from engraver.core.surfaces.view import Eye, Lamp
 
-BODIES = [kind for kind in SURFACES.values() if kind.body is not None]
-ALL = list(SURFACES.values())
+BODIES = [kind for kind in ON_BENCH.values() if kind.body is not None]
+ALL = list(ON_BENCH.values())
 
 
 def _id(kind: SurfaceKind) -> str:
@@ -61,10 +62,10 @@ def test_the_marks_width_is_the_way_across_it(kind: SurfaceKind) -> None:
 
 @pytest.mark.parametrize("kind", ALL, ids=_id)
 def test_a_picture_has_its_size_shows_the_plate_and_is_the_same_again(kind: SurfaceKind) -> None:
-    with_dome = kind.draw(_sheet(_dome(), eye=kind.eye), unwatched)
-    empty = kind.draw(_sheet(np.zeros((96, 96)), eye=kind.eye), unwatched)
+    with_dome = drawn_on(kind, _sheet(_dome(), eye=kind.eye), unwatched)
+    empty = drawn_on(kind, _sheet(np.zeros((96, 96)), eye=kind.eye), unwatched)
     assert with_dome.shape == (120, 160, 3) and with_dome.dtype == np.uint8
-    assert np.array_equal(with_dome, kind.draw(_sheet(_dome(), eye=kind.eye), unwatched))
+    assert np.array_equal(with_dome, drawn_on(kind, _sheet(_dome(), eye=kind.eye), unwatched))
     assert (np.abs(with_dome.astype(int) - empty).max(axis=-1) > 8).mean() > 0.01
 
 
@@ -74,7 +75,7 @@ def test_nobody_waits_for_a_picture_any_more(kind: SurfaceKind) -> None:
         raise Cancelled
 
     with pytest.raises(Cancelled):
-        kind.draw(_sheet(_dome(), eye=kind.eye), check)
+        drawn_on(kind, _sheet(_dome(), eye=kind.eye), check)
 
 
 @pytest.mark.parametrize("kind", BODIES, ids=_id)
@@ -82,8 +83,10 @@ def test_the_lamp_from_the_other_side_lights_the_other_flank(kind: SurfaceKind) 
     """A dome lit from the left is brighter at the left (Lambert), and the other way round."""
     side = []
     for azimuth in (270.0, 90.0):
-        drawn = kind.draw(_sheet(_dome(), eye=Eye(0, 0), lamp=Lamp(azimuth, 30.0)), unwatched).mean(axis=-1)
-        bare = kind.draw(_sheet(np.zeros((96, 96)), eye=Eye(0, 0), lamp=Lamp(azimuth, 30.0)), unwatched).mean(axis=-1)
+        drawn = drawn_on(kind, _sheet(_dome(), eye=Eye(0, 0), lamp=Lamp(azimuth, 30.0)), unwatched).mean(axis=-1)
+        bare = drawn_on(kind, _sheet(np.zeros((96, 96)), eye=Eye(0, 0), lamp=Lamp(azimuth, 30.0)), unwatched).mean(
+            axis=-1
+        )
         apart = drawn - bare
         side.append(float(apart[40:80, 50:78].mean() - apart[40:80, 82:110].mean()))
     assert side[0] > 2 and side[1] < -2

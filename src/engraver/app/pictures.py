@@ -18,11 +18,12 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.engine import Line, Request, StepFailed, resolve
 from engraver.core.errors import EngraverError, Watch
+from engraver.core.proof.drawing import drawn as draw_proof
 from engraver.core.proof.strength import first_strength
 from engraver.core.proof.strip import strip
-from engraver.core.proof.surfaces import Sheet, surface
-from engraver.core.proof.view import Eye
 from engraver.core.raster import Pixels, Wrap
+from engraver.core.surfaces import Sheet, surface
+from engraver.core.surfaces.view import Eye
 
 from .editor_kinds import editor_of
 from .fixing import Fixing
@@ -373,7 +374,7 @@ class Pictures(QObject):
         def work(check: Watch) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
             # Until it is measured at full size the automatic strength is estimated from what is here.
             strength = first_strength(height) if known is None else known
-            drawn = kind.draw(replace(sheet, strength=strength), check)
+            drawn = draw_proof(kind, replace(sheet, strength=strength), check)
             if kind.foot == "paper":
                 return drawn, np.empty((0, 0, 3), np.uint8), strength
             return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut, wrap=wrap), strength

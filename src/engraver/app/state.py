@@ -9,8 +9,8 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, Field, FiniteFloat, TypeAdapter, ValidationError
 from PySide6.QtCore import QObject, Signal
 
-from engraver.core.proof.surfaces import SURFACES, surface
-from engraver.core.proof.view import Eye
+from engraver.core.surfaces import ON_BENCH, SURFACES, surface
+from engraver.core.surfaces.view import Eye
 
 Place = tuple[FiniteFloat, FiniteFloat]
 _Share = Annotated[float, Field(ge=-1.0, le=2.0)]
@@ -42,7 +42,7 @@ def _possible(eyes: dict[str, Eye]) -> dict[str, Eye]:
 
 
 def _first_eyes() -> dict[str, Eye]:
-    return {kind.id: kind.eye for kind in SURFACES.values()}
+    return {kind.id: kind.eye for kind in ON_BENCH.values()}
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,8 +11,6 @@ from PySide6.QtCore import QObject, Signal
 
 from engraver.core.engine import Engine, Line, SourceStore, resolve
 from engraver.core.errors import EngraverError
-from engraver.core.proof.surfaces import Paper, fitting
-from engraver.core.proof.view import Lamp
 from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix, place_for
 from engraver.core.readiness.trying import Pressed
@@ -20,6 +18,8 @@ from engraver.core.recipe import History, Plate, Project, Source, Step, edits, n
 from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
 from engraver.core.sources.intake import Prepared
+from engraver.core.surfaces import Paper, fitting
+from engraver.core.surfaces.view import Lamp
 
 from .editor_kinds import editor_of
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import click
 
-from engraver.core.proof.surfaces import SURFACES
+from engraver.core.surfaces import ON_BENCH
 
 
 @click.command("open")
@@ -23,7 +23,7 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.command()
 @click.option("--offscreen-shot", "shot", type=click.Path(path_type=Path), help="Draw the window into a PNG and end.")
 @click.option("--theme", type=click.Choice(["day", "lamp"]), help="The look, for this time.")
-@click.option("--surface", type=click.Choice(list(SURFACES)), help="What the proof starts with.")
+@click.option("--surface", type=click.Choice(list(ON_BENCH)), help="What the proof starts with.")
 @click.option("--plate", default="", help="The plate to begin with, by its name.")
 @click.option("--step", default="", help="The step to begin with, by its id, or source.")
 @click.option("--reveal", is_flag=True, help="Show what that step found.")

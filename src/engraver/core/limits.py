@@ -15,6 +15,9 @@ FOLLOWING = 40
 STEPS = 200
 # Of all recipes of a project together.
 STEPS_IN_ALL = 20_000
+# Trials of a project, and gestures of a trial.
+TRIALS = 200
+GESTURES = 5000
 # Bytes of a project's JSON, and of one stroke.
 JSON_BYTES = 64_000_000
 # Bytes of a source's file, and of a project file.

@@ -12,11 +12,12 @@ from numpy.typing import NDArray
 from engraver.core.engine import Engine, Request, SourceStore, resolve
 from engraver.core.errors import unwatched
 from engraver.core.pressing.tip import heights
-from engraver.core.proof.surfaces.flat import FLAT
-from engraver.core.proof.surfaces.kind import Sheet
-from engraver.core.proof.view import Eye
+from engraver.core.proof.drawing import drawn as drawn_on
 from engraver.core.recipe import Project
 from engraver.core.starters import STARTERS, Starter
+from engraver.core.surfaces.flat import FLAT
+from engraver.core.surfaces.kind import Sheet
+from engraver.core.surfaces.view import Eye
 
 from .photos import sand_ripples
 from .quay import demo_project
@@ -32,7 +33,7 @@ def picture_of(starter: Starter) -> bytes:
     project, plate = starter.added_to(Project())
     raster = Engine(sources).evaluate(resolve(project, plate, sources), Request(side=512, exact=True)).raster
     sheet = Sheet(heights(raster.flat(), raster.zero), STRENGTH, 160_000, (SIDE, SIDE), eye=EYE)
-    drawn = FLAT.draw(sheet, unwatched)
+    drawn = drawn_on(FLAT, sheet, unwatched)
     return bytes(cv2.imencode(".png", cv2.cvtColor(drawn, cv2.COLOR_RGB2BGR), [cv2.IMWRITE_PNG_COMPRESSION, 9])[1])
 
 
@@ -54,7 +55,7 @@ def way_pictures() -> dict[str, bytes]:
     sheet = Sheet(heights(raster.flat(), raster.zero), STRENGTH, 160_000, (SIDE, SIDE), eye=EYE)
     return {
         "way-photo": _square(np.asarray(photo, np.uint8)),
-        "way-mesh": _square(cv2.cvtColor(FLAT.draw(sheet, unwatched), cv2.COLOR_RGB2BGR)),
+        "way-mesh": _square(cv2.cvtColor(drawn_on(FLAT, sheet, unwatched), cv2.COLOR_RGB2BGR)),
     }
 
 

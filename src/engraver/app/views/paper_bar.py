@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QColorDialog, QHBoxLayout, QLabel, QPushButton, QWidget
 
-from engraver.core.proof.view import Colour
+from engraver.core.surfaces.view import Colour
 
 from ..editors.slider import Slider
 from ..ui import Ui, named

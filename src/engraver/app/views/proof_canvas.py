@@ -10,8 +10,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal, SignalInstance
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from engraver.core.proof.surfaces import surface
-from engraver.core.proof.view import Lamp
+from engraver.core.surfaces import surface
+from engraver.core.surfaces.view import Lamp
 
 from ..painting import picture_of
 from ..state import EYE_ZOOMS

@@ -8,8 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.proof.surfaces import SURFACES, surface
 from engraver.core.raster import Wrap
+from engraver.core.surfaces import ON_BENCH, surface
 
 from ..editors.slider import Slider
 from ..ui import Ui, named, widgets_of
@@ -81,7 +81,7 @@ class ProofView(QWidget):
         self.title = self._label("Proof", strong=True)
         row.addWidget(self.title)
         self.surfaces = self._pills(
-            row, tuple((kind.id, kind.name) for kind in SURFACES.values()), "What the plate is tried on"
+            row, tuple((kind.id, kind.name) for kind in ON_BENCH.values()), "What the plate is tried on"
         )
         for value, button in self.surfaces.items():
             button.clicked.connect(lambda _=False, v=value: self.ui.studio.set_proof(surface=v))

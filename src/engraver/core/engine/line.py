@@ -8,8 +8,10 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
 from ..params import StepZero
+from ..pressing.replay import content_key
 from ..raster import Facts
-from ..recipe.models import Project, Source, Step
+from ..recipe.models import Project, Source, Step, Trial
+from ..recipe.references import trials_of
 from ..sources import SourceStore, source_kind
 from ..steps import Outline, kind_of
 from ..steps.falloff import Falloff, outline_of
@@ -26,6 +28,7 @@ class Line:
     full size. ``keys`` name the full-size result at the same places. ``others`` are
     the sources that steps may refer to, by id; ``plates`` the finished lines of the plates that
     steps refer to, by id. ``coarse_mesh``: a mesh is captured from few triangles, while the hand turns it.
+    ``trial`` is what the source is made of, where it is made of one.
     """
 
     source: Source
@@ -37,6 +40,7 @@ class Line:
     others: Mapping[str, Source] = field(default_factory=lambda: MappingProxyType({}))
     plates: Mapping[str, Line] = field(default_factory=lambda: MappingProxyType({}))
     coarse_mesh: bool = False
+    trial: Trial | None = None
 
     def place_after(self, uid: str | None) -> int:
         """The place in ``facts`` after the step ``uid``; after all of them for None."""
@@ -146,29 +150,44 @@ def resolve(
     others = {source.id: source for source in project.sources}
     there = {p.id for p in project.plates}
     wanted = [id for s in steps if s.on for what, id in s.declared.refers_to(s.params) if what == "plate"]
+    trial = next(iter(trials_of(project, plate)), None)
+    if trial is not None:
+        wanted += trial.plates
     for id in wanted:
         if id in there and id not in known:
             known[id] = resolve(project, id, sources, known=known)
     plates = {id: known[id] for id in wanted if id in known}
     return assemble(
         project.source(plate.source), plate.reading, steps, plate.seed, sources, others, plates,
-        coarse_mesh=coarse_mesh,
+        coarse_mesh=coarse_mesh, trial=trial,
     )  # fmt: skip
+
+
+def trial_key(trial: Trial, others: Mapping[str, Source], plates: Mapping[str, Line]) -> str:
+    """Names what a trial shows: its surface, its gestures and the finished plates that they press."""
+    mesh = others.get(trial.own)
+    own = f"{' '.join(mesh.digests) if mesh is not None else ''} {trial.rounded} {trial.points}"
+    plane = trial.declared.geometry.axis == 2
+    return content_key(
+        trial.surface, "" if plane else own, trial.gestures, {id: p.keys[-1] for id, p in plates.items()}
+    )
 
 
 def assemble(
     source: Source, reading: StepZero, steps: tuple[Step, ...], seed: int, sources: SourceStore,
     others: Mapping[str, Source] | None = None, plates: Mapping[str, Line] | None = None, *,
-    coarse_mesh: bool = False,
+    coarse_mesh: bool = False, trial: Trial | None = None,
 ) -> Line:  # fmt: skip
     """A line from its parts. Steps that are off stay in it and pass everything on."""
     first = sources.facts(source, reading)
     steps = _with_grey(steps, first)
     start = sources.key(source, reading) + (" coarse" if coarse_mesh else "")
+    if trial is not None:
+        start += trial_key(trial, others or {}, plates or {})
     facts, keys = [first], [hashlib.blake2b(start.encode(), digest_size=16).hexdigest()]
     draft = Line(
         source, reading, seed, steps, (first,), (), MappingProxyType(dict(others or {})),
-        MappingProxyType(dict(plates or {})), coarse_mesh,
+        MappingProxyType(dict(plates or {})), coarse_mesh, trial,
     )  # fmt: skip
     for place, step in enumerate(steps):
         if step.on:

@@ -14,11 +14,14 @@ from ..cache import Cache
 from ..errors import BadValue, Cancelled, EngraverError, Watch, unwatched
 from ..numeric import resample
 from ..params import Strokes
+from ..pressing.relief import Tip
+from ..pressing.tip import standing
 from ..raster import Facts, Raster
-from ..sources import SourceStore
+from ..sources import SourceStore, source_kind
+from ..sources.trial import Given, own_of
 from ..steps import StepContext, kind_of
 from ..steps.kind import NOTHING, PLATE_SIDE, Matrix
-from .line import Line, assemble, named_references, reading_of, referred_plates, step_seed
+from .line import Line, assemble, named_references, reading_of, referred_plates, step_seed, trial_key
 from .plan import Autos, Plan, Size, make_plan, size_at
 
 Answer = TypeVar("Answer")
@@ -202,10 +205,34 @@ class Engine:
         return _stamped(full.but(pixels=pixels, coverage=cover), line.facts[place], plan.scales[place])
 
     def _source(self, line: Line, plan: Plan, check: Watch) -> Raster:
+        kind, trial = source_kind(line.source.kind), line.trial
+        if kind.from_trial is not None and trial is not None:
+            from_trial = kind.from_trial
+
+            def make() -> Raster:
+                own = own_of(trial, line.others.get(trial.own), self.sources, check)
+                tips = self.tips({id: line.plates[id] for id in trial.plates if id in line.plates}, check)
+                given = Given(trial, tips, own, trial_key(trial, line.others, line.plates))
+                return from_trial(given, line.reading, plan.sizes[0], self.sources, check)
+
+            return _stamped(self._guarded("", make), line.facts[0], plan.scales[0])
+
         def read() -> Raster:
             return self.sources.raster(line.source, line.reading, plan.sizes[0], check, coarse=line.coarse_mesh)
 
         return _stamped(self._guarded("", read), line.facts[0], plan.scales[0])
+
+    def tips(self, lines: Mapping[str, Line], check: Watch = unwatched) -> Mapping[str, Tip]:
+        """Finished plates at full size as marks are made with them, by id. Raises StepFailed or Cancelled."""
+        found: dict[str, Tip] = {}
+        for id, line in lines.items():
+            key = f"tip {line.keys[-1]}"
+            tip = self.cache.get(key)
+            if not isinstance(tip, Tip):
+                tip = Tip(*standing(self.evaluate(line, Request(exact=True), check).raster), key)
+                self.cache.put(key, tip)
+            found[id] = tip
+        return MappingProxyType(found)
 
     @staticmethod
     def _guarded(uid: str, work: Callable[[], Answer]) -> Answer:

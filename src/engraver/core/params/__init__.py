@@ -12,7 +12,8 @@ from .kinds.number import number
 from .kinds.painted import strokes
 from .kinds.points import points
 from .kinds.position import position
-from .kinds.reference import plate_reference, reference
+from .kinds.reference import plate_reference, reference, trial_reference
+from .kinds.surface_share import surface_share
 from .spec import Colour, CurvePoints, FieldKind, FieldSpec, Params, specs
 from .step_zero import StepZero
 from .strokes import Stroke, Strokes
@@ -46,5 +47,7 @@ __all__ = [
     "specs",
     "split_words",
     "strokes",
+    "surface_share",
+    "trial_reference",
     "typed_value",
 ]

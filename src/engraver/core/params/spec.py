@@ -47,7 +47,7 @@ class FieldKind:
         The row of the settings that shows it.
     whole : bool
         Only whole numbers.
-    refers : {"", "source", "plate"}
+    refers : {"", "source", "plate", "trial"}
         What it names of the project.
     references : (value) -> tuple of (what, id)
         What of the project a value needs.
@@ -67,7 +67,7 @@ class FieldKind:
     example: Callable[[FieldSpec], str] = lambda spec: ""
     row: RowName = ""
     whole: bool = False
-    refers: Literal["", "source", "plate"] = ""
+    refers: Literal["", "source", "plate", "trial"] = ""
     references: Callable[[Any], tuple[tuple[str, str], ...]] = lambda value: ()
     form: str = "a value"
 

@@ -68,7 +68,7 @@ def along(path: NDArray[np.float64], step: float) -> NDArray[np.float64]:
 
 
 @dataclass(frozen=True, slots=True)
-class _Sizes:
+class TipSizes:
     """A tip at the sizes that some marks need, one after the other, each in a ring of zeros."""
 
     tall: Pixels
@@ -78,18 +78,39 @@ class _Sizes:
     which: NDArray[np.int64]
 
 
-def _sizes(tip: Pixels, cover: Pixels | None, rows: Rows) -> _Sizes:
-    """Reduced by area to the least size that has as many pixels as a mark."""
+def _level(side: int, radius: NDArray[np.float64]) -> NDArray[np.int64]:
+    """How often a tip is made a step smaller for marks of these radii."""
+    wanted = np.clip(2 * radius, _LEAST, side)
+    return np.maximum(np.floor(np.log(side / wanted) / math.log(_STEP) + 1e-9), 0).astype(np.int64)
+
+
+def sizes_for(
+    tip: Pixels, cover: Pixels | None, radius: NDArray[np.float64], made: dict[int, tuple[Pixels, ...]] | None = None
+) -> TipSizes:
+    """A tip reduced by area, for each mark to the least size that has as many pixels as the mark has.
+
+    Parameters
+    ----------
+    radius : float64 (m,)
+        Half the side of each mark, in pixels or in points of a surface.
+    made : dict, optional
+        Sizes of this tip that have been made; filled with those that are needed.
+    """
     side = tip.shape[0]
-    wanted = np.clip(2 * np.abs(rows[:, 2]), _LEAST, side)
-    level = np.maximum(np.floor(np.log(side / wanted) / math.log(_STEP) + 1e-9), 0).astype(np.int64)
-    known, which = np.unique(level, return_inverse=True)
-    sides = [max(_LEAST, math.ceil(side / _STEP**n)) if n else side for n in known.tolist()]
-    parts = [[resample.at_most(p, n, 1) if n < side else p for n in sides] for p in (tip, cover) if p is not None]
-    real = np.array([p.shape[0] for p in parts[0]], np.int64)
+    known, which = np.unique(_level(side, radius), return_inverse=True)
+    made = {} if made is None else made
+    for n in known.tolist():
+        if n not in made:
+            less = max(_LEAST, math.ceil(side / _STEP**n)) if n else side
+            made[n] = tuple(
+                np.pad(resample.at_most(p, less, 1) if less < side else p, 1).astype(np.float32, copy=False).ravel()
+                for p in (tip, cover) if p is not None
+            )  # fmt: skip
+    parts = [[made[n][k] for n in known.tolist()] for k in range(1 if cover is None else 2)]
+    real = np.array([math.isqrt(p.size) - 2 for p in parts[0]], np.int64)
     starts = np.concatenate([[0], np.cumsum((real + 2) ** 2)[:-1]]).astype(np.int64)
-    flat = [np.concatenate([np.pad(p, 1).astype(np.float32, copy=False).ravel() for p in one]) for one in parts]
-    return _Sizes(flat[0], flat[1] if cover is not None else _NONE, starts, real, which.astype(np.int64))
+    flat = [one[0] if len(one) == 1 else np.concatenate(one) for one in parts]
+    return TipSizes(flat[0], flat[1] if cover is not None else _NONE, starts, real, which.astype(np.int64))
 
 
 def press(
@@ -115,7 +136,7 @@ def press(
 
     if not len(rows):
         return
-    sizes = _sizes(tip, cover, rows)
+    sizes = sizes_for(tip, cover, np.abs(rows[:, 2]))
     there = built_on if built_on is not None else np.zeros((1, 1), np.float32)
     for first in range(0, len(rows), _AT_ONCE):
         check()

@@ -64,8 +64,16 @@ def _count(values: Any, name: str, most: int) -> int:
 
 def _bounded(values: dict[str, Any]) -> None:
     """Refuse more of anything than there may be, before any of it is built. Raises BadValue."""
-    for name, most in (("sources", limits.SOURCES), ("recipes", limits.RECIPES), ("plates", limits.PLATES)):
+    for name, most in (
+        ("sources", limits.SOURCES),
+        ("recipes", limits.RECIPES),
+        ("plates", limits.PLATES),
+        ("trials", limits.TRIALS),
+    ):
         _count(values, name, most)
+    trials = values.get("trials", ())
+    for trial in trials if isinstance(trials, list) else ():
+        _count(trial, "gestures", limits.GESTURES)
     recipes = values.get("recipes", ())
     steps = sum(_count(r, "steps", limits.STEPS) for r in recipes) if isinstance(recipes, list) else 0
     if steps > limits.STEPS_IN_ALL:

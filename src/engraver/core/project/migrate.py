@@ -42,7 +42,12 @@ def _from_1(values: dict[str, Any]) -> dict[str, Any]:
     return {**values, "version": 2, "sources": sources, "plates": plates}
 
 
-_STEPS = {1: _from_1}
+def _from_2(values: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 had no trials."""
+    return {**values, "version": 3}
+
+
+_STEPS = {1: _from_1, 2: _from_2}
 
 
 def lifted(values: dict[str, Any]) -> dict[str, Any]:

@@ -13,8 +13,8 @@ from ..errors import Watch, unwatched
 from ..pressing.marks import Mark, lay
 from ..pressing.tip import squared
 from ..raster import Pixels
-from .surfaces.kind import Paper
-from .view import Colour
+from ..surfaces.kind import Paper
+from ..surfaces.view import Colour
 
 LETTERS = ("QU", "AY")
 SPACING = 0.12

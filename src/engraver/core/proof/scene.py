@@ -16,27 +16,17 @@ from ..numeric import blur, resample
 from ..numeric.split_rows import split_rows
 from ..pressing.tip import squared
 from ..raster import Pixels, Wrap
-from .surfaces.kind import Body, Sheet
-from .view import Eye
+from ..surfaces.kind import Body, Sheet
+from ..surfaces.view import CAMERA
 
 # Plaster from its darkest hollow to its brightest flank, slightly warm; a neutral ground behind.
 PLASTER_DARK = np.array([38, 36, 34], np.float32)
 PLASTER_LIGHT = np.array([226, 222, 214], np.float32)
-_CAMERA = 5.2
 
 
 def _bands(work: Callable[..., Any], rows: int, *arguments: Any, out: NDArray[Any]) -> None:
     """Run a kernel over its rows on both cores."""
     split_rows(lambda a, b: work(*arguments, a, b, out), rows)
-
-
-def _rotation(eye: Eye) -> NDArray[np.float32]:
-    t, s = math.radians(eye.tilt), math.radians(eye.turn)
-    about_z = np.array([[math.cos(s), -math.sin(s), 0], [math.sin(s), math.cos(s), 0], [0, 0, 1]])
-    about_x = np.array([[1, 0, 0], [0, math.cos(t), -math.sin(t)], [0, math.sin(t), math.cos(t)]])
-    about_x[1, 2], about_x[2, 1] = math.sin(t), -math.sin(t)
-    turned: NDArray[np.float32] = (about_x @ about_z).astype(np.float32)
-    return turned
 
 
 def pressed(body: Body, sheet: Sheet, check: Watch = unwatched) -> tuple[Pixels, Pixels]:
@@ -97,7 +87,7 @@ def in_plaster(body: Body, sheet: Sheet, check: Watch = unwatched) -> NDArray[np
     points, heights = pressed(body, sheet, check)
     check()
     count = points.shape[0]
-    rotation = _rotation(sheet.eye)
+    rotation = sheet.eye.rotation()
     lamp = sheet.lamp.direction()
     fill = np.array([-lamp[0] * 0.8, -lamp[1] * 0.8, 0.6], np.float32)
     if not body.lamp_turns:
@@ -112,10 +102,10 @@ def in_plaster(body: Body, sheet: Sheet, check: Watch = unwatched) -> NDArray[np
     factor, (width, height) = (2 if sheet.smooth else 1), sheet.size
     columns, rows = width * factor, height * factor
     fit = min(columns, rows * body.upright)
-    scale = np.float32(fit / body.reach / 2 * _CAMERA * sheet.eye.zoom)
+    scale = np.float32(fit / body.reach / 2 * CAMERA * sheet.eye.zoom)
     grid = np.empty((count, count, 3), np.float32)
     _bands(
-        kernels.project, count, points, rotation, scale, np.float32(_CAMERA),
+        kernels.project, count, points, rotation, scale, np.float32(CAMERA),
         np.float32(columns / 2), np.float32(rows / 2), out=grid,
     )  # fmt: skip
     check()

@@ -13,8 +13,8 @@ from ..numeric import blur, resample
 from ..pressing.marks import Mark, lay
 from ..pressing.tip import squared
 from ..raster import Pixels, Wrap
+from ..surfaces.view import Lamp
 from .scene import PLASTER_DARK, PLASTER_LIGHT
-from .view import Lamp
 
 SPACING = 0.82
 

@@ -23,13 +23,14 @@ from ..params import Params, StepZero, specs
 from ..steps import StepKind, kind_of
 from .base import Model, new_id
 from .source import Source, SourceFile
+from .trial import Trial
 
 __all__ = [
     "FORMAT_VERSION", "MeshAs", "Model", "PictureAs", "Plate", "Project", "Recipe", "Source", "SourceFile", "Step",
-    "checked_params", "new_id", "settled",
+    "Trial", "checked_params", "new_id", "settled",
 ]  # fmt: skip
 
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 PictureAs = Literal["surface", "relief", "drawing", "tip", "subject", "sheet", "plain"]
 MeshAs = Literal["object", "detail", "rolled"]
 
@@ -190,7 +191,7 @@ class Plate(Model):
         return {"kind": reading.kind, "version": reading.version, **reading.model_dump(mode=info.mode)}
 
 
-_Item = TypeVar("_Item", Plate, Source, Recipe)
+_Item = TypeVar("_Item", Plate, Source, Recipe, Trial)
 
 
 class Project(Model):
@@ -201,11 +202,12 @@ class Project(Model):
     sources: tuple[Source, ...] = Field((), max_length=limits.SOURCES)
     recipes: tuple[Recipe, ...] = Field((), max_length=limits.RECIPES)
     plates: tuple[Plate, ...] = Field((), max_length=limits.PLATES)
+    trials: tuple[Trial, ...] = Field((), max_length=limits.TRIALS)
 
     @model_validator(mode="after")
     def _whole(self) -> Project:
         sources, recipes = {s.id: s.kind for s in self.sources}, {r.id for r in self.recipes}
-        for items in (self.sources, self.recipes, self.plates):
+        for items in (self.sources, self.recipes, self.plates, self.trials):
             if len({item.id for item in items}) != len(items):
                 raise ValueError("two things in it have the same id")
         for plate in self.plates:
@@ -220,6 +222,9 @@ class Project(Model):
 
     def source(self, id: str) -> Source:
         return _find(self.sources, id, "source")
+
+    def trial(self, id: str) -> Trial:
+        return _find(self.trials, id, "trial")
 
     def recipe(self, id: str) -> Recipe:
         return _find(self.recipes, id, "recipe")

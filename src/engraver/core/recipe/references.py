@@ -8,7 +8,7 @@ from typing import Any
 from .. import limits
 from ..errors import BadValue
 from ..params import specs
-from .models import Plate, Project, Step
+from .models import Plate, Project, Step, Trial
 
 
 def _named(step: Step, own: Mapping[str, Any]) -> Iterator[tuple[str, str]]:
@@ -29,9 +29,32 @@ def referred(project: Project, plates: Iterable[Plate], what: str) -> dict[str, 
     }
 
 
+def trials_of(project: Project, plate: Plate) -> tuple[Trial, ...]:
+    """The trials that a plate is made of; those that are gone are left out."""
+    known = {t.id: t for t in project.trials}
+    named = [
+        id for name, spec in specs(type(plate.reading)).items()
+        for what, id in spec.kind.references(getattr(plate.reading, name)) if what == "trial"
+    ]  # fmt: skip
+    return tuple(known[id] for id in named if id in known)
+
+
+def needed(project: Project, plate: Plate) -> dict[str, None]:
+    """Ids of the plates that a plate needs: those its steps follow, and those pressed in the trial it is made of."""
+    found = referred(project, [plate], "plate")
+    for trial in trials_of(project, plate):
+        found.update(dict.fromkeys(trial.plates))
+    return found
+
+
 def followers(project: Project, plate_id: str) -> tuple[Plate, ...]:
     """The plates whose steps follow this one."""
     return tuple(p for p in project.plates if p.id != plate_id and plate_id in referred(project, [p], "plate"))
+
+
+def tried_in(project: Project, plate_id: str) -> tuple[Trial, ...]:
+    """The trials in which a plate was pressed."""
+    return tuple(t for t in project.trials if plate_id in t.plates)
 
 
 def repointed(project: Project, old: str, new: str) -> Project:
@@ -59,13 +82,15 @@ def repointed(project: Project, old: str, new: str) -> Project:
             uid: {**own, **changed(steps[uid], own)} if uid in steps else own for uid, own in p.own.items()
         }}) for p in project.plates
     )  # fmt: skip
-    return project.model_copy(update={"recipes": recipes, "plates": plates})
+    trials = tuple(t.follows(old, new) if old in t.plates else t for t in project.trials)
+    return project.model_copy(update={"recipes": recipes, "plates": plates, "trials": trials})
 
 
 def pruned(project: Project) -> Project:
     """The project without recipes that no plate has, and without sources that neither a plate nor a step names."""
     recipes = {p.recipe for p in project.plates}
     sources = {p.source for p in project.plates} | set(referred(project, project.plates, "source"))
+    sources |= {t.own for t in project.trials}
     return project.model_copy(
         update={
             "recipes": tuple(r for r in project.recipes if r.id in recipes),
@@ -88,7 +113,7 @@ def without_circles(project: Project) -> Project:
     BadValue
         Plates follow each other in a circle; its words name the way round.
     """
-    needs = {p.id: tuple(referred(project, [p], "plate")) for p in project.plates}
+    needs = {p.id: tuple(needed(project, p)) for p in project.plates}
     if not any(needs.values()):
         return project
     clear: set[str] = set()

@@ -7,10 +7,10 @@ from types import MappingProxyType
 
 from ..errors import BadValue
 from ..params import StepZero
-from . import blank, mesh, picture, solids
+from . import blank, mesh, picture, solids, trial
 from .kind import SourceKind
 
-_ALL = (picture.PICTURE, solids.SOLIDS, mesh.MESH, blank.BLANK)
+_ALL = (picture.PICTURE, solids.SOLIDS, mesh.MESH, blank.BLANK, trial.TRIAL)
 
 SOURCE_KINDS: Mapping[str, SourceKind] = MappingProxyType({kind.id: kind for kind in _ALL})
 # Step zero of every kind by its tag, for reading files.

@@ -80,8 +80,8 @@ class SourceKind:
         One line of what is known of it.
     rows : (source) -> tuple of str
         The settings of step zero that are shown, in order.
-    references : (reading) -> tuple of str
-        Ids of other sources that step zero refers to.
+    from_trial : (given, reading, size, holding, check) -> raster, optional
+        Of a kind that is made of a trial: in place of ``raster``, where the trial is there.
     completed : (source, holding, check) -> source
         A source of an older file with what is known of its files today.
     editor : str
@@ -105,7 +105,7 @@ class SourceKind:
     referable: bool = False
     words: Callable[[Source, Any, Holding], str] = lambda source, reading, holding: source.name
     rows: Callable[[Source], tuple[str, ...]] | None = None
-    references: Callable[[Any], tuple[str, ...]] = lambda reading: ()
+    from_trial: Callable[[Any, Any, Size, Holding, Watch], Raster] | None = None
     completed: Callable[[Source, Holding, Watch], Source] = lambda source, holding, check: source
     editor: str = ""
 

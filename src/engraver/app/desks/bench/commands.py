@@ -6,9 +6,9 @@ from functools import partial
 from typing import cast
 
 from engraver.core.mesh.pose import STRAIGHT
-from engraver.core.proof.surfaces import SURFACES
 from engraver.core.starters import STARTERS
 from engraver.core.steps import KINDS
+from engraver.core.surfaces import ON_BENCH
 
 from ... import dialogs
 from ...beginnings import begin_from, begin_solids
@@ -151,7 +151,7 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("repeat", "Overlay: the plate repeated", "W", lambda: overlay("repeat"), "View", plate, ("tile",)),
         Command("guides", "Overlay: centre guides", "G", lambda: overlay("guides"), "View", plate),
         *(Command(kind.id, kind.command, kind.key, partial(s.set_proof, surface=kind.id), "Proof")
-          for kind in SURFACES.values()),
+          for kind in ON_BENCH.values()),
         Command("cut", "Raise or cut", "X", lambda: s.set_proof(cut=not s.proof.cut), "Proof"),
         Command("auto", "Automatic strength", "", lambda: s.set_proof(strength=None), "Proof"),
         *(Command(f"add-{k.id}", f"Add {k.name.lower()}", "", partial(_add, host, k.id), "Step", plate,

@@ -10,16 +10,17 @@ from ... import limits
 from ..spec import FieldKind, FieldSpec, declared, when_of
 
 
-def _naming(what: Literal["source", "plate"], words: str) -> FieldKind:
+def _naming(what: Literal["source", "plate", "trial"], words: str) -> FieldKind:
     return FieldKind(
         what, parse=lambda text, spec, facts: text.strip(), allowed=lambda spec: words,
-        default=lambda spec: "none", row=what, refers=what,
+        default=lambda spec: "none", row="" if what == "trial" else what, refers=what,
         references=lambda value: ((what, value),) if value else (),
     )  # fmt: skip
 
 
 SOURCE = _naming("source", "another picture of the project")
 PLATE = _naming("plate", "another plate of the project")
+TRIAL = _naming("trial", "a trial of the project")
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,3 +39,5 @@ class ReferenceField:
 reference = ReferenceField(SOURCE)
 # Followed as the other plate changes.
 plate_reference = ReferenceField(PLATE)
+# What a plate is made of, followed as it changes.
+trial_reference = ReferenceField(TRIAL)

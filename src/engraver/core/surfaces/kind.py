@@ -1,4 +1,4 @@
-"""What a surface declares: its points, how it is first looked at, and how it is drawn.
+"""What a surface declares: its points, how marks lie on it, and how it is first looked at and lit.
 
 To add a surface: write one :class:`SurfaceKind` in a module of its own, add it to the list in
 ``__init__.py``, and test it.
@@ -8,14 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
-import numpy as np
-from numpy.typing import NDArray
-
-from ...errors import Watch
-from ...raster import Pixels, Wrap, Zero
-from ..view import FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
+from ..raster import Pixels, Wrap, Zero
+from .ground import Ground, Places
+from .view import FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,17 +109,53 @@ class Sheet:
 
 
 @dataclass(frozen=True, slots=True)
+class Geometry:
+    """A surface that a trial is made on, at any density.
+
+    Attributes
+    ----------
+    build : (points, own) -> Ground
+        With about so many points; ``own`` is the artist's mesh, where the surface is one.
+    onto : (places (k, 3), own) -> (places, normals)
+        The nearest places on it without marks, float64 (k, 3), and its normals there.
+    chart : (x, y) -> places (k, 3)
+        Its own coordinates, 0..1 to the right and down, as scene places.
+    axis : {0, 1, 2}
+        The scene axis round which arms of a symmetry stand.
+    needs_own : bool
+        It is made from a mesh of the artist's.
+    day : bool
+        It is seen out of doors: lit by the sun under a sky.
+    page : bool
+        It is a page on which marks leave ink.
+    reach : float
+        Half the width that has to fit into the view at zoom 1.
+    """
+
+    build: Callable[[int, Any], Ground]
+    onto: Callable[[Places, Any], tuple[Places, Places]]
+    chart: Callable[[Places, Places], Places]
+    axis: int = 1
+    needs_own: bool = False
+    day: bool = False
+    page: bool = False
+    reach: float = 1.16
+
+
+@dataclass(frozen=True, slots=True)
 class SurfaceKind:
     """One thing that a plate can be tried on.
 
     Attributes
     ----------
-    id, name : str
+    id, name, help : str
+    geometry : Geometry
+        What a trial is made on.
     command : str
-        What the action is called that chooses it; ``key`` is its shortcut.
-    draw : (sheet, check) -> uint8 (rows, columns, 3)
-    eye : Eye
-        How it is first looked at.
+        What the action of the bench is called that chooses it, "" where the bench does not offer it; ``key`` is
+        its shortcut.
+    eye, lamp
+        How it is first looked at, and lit.
     tilts : (float, float)
         How far it can be tilted, in degrees.
     foot : {"plaster", "paper"}
@@ -130,22 +163,24 @@ class SurfaceKind:
     suits : tuple of str
         Kinds of destination that are judged on it.
     body : Body or None
-        Of a surface in plaster.
+        Of a surface in plaster that the bench offers.
     """
 
     id: str
     name: str
-    command: str
-    key: str
-    draw: Callable[[Sheet, Watch], NDArray[np.uint8]]
+    help: str
+    geometry: Geometry
+    command: str = ""
+    key: str = ""
     eye: Eye = FIRST_EYE
+    lamp: Lamp = FIRST_LAMP
     tilts: tuple[float, float] = (0.0, 80.0)
     foot: Literal["plaster", "paper"] = "plaster"
     suits: tuple[str, ...] = ("height",)
     body: Body | None = None
 
     def __post_init__(self) -> None:
-        if not self.id or self.id != self.id.lower() or not self.name or not self.command:
-            raise TypeError(f"surface {self.id!r}: it needs an id in lower case, a name, and a command")
-        if (self.foot == "plaster") != (self.body is not None):
-            raise TypeError(f"surface {self.id}: plaster has a body, paper has none")
+        if not self.id or self.id != self.id.lower() or not self.name or not self.help.endswith("."):
+            raise TypeError(f"surface {self.id!r}: it needs an id in lower case, a name, and a sentence of help")
+        if self.command and (self.foot == "plaster") != (self.body is not None):
+            raise TypeError(f"surface {self.id}: plaster has a body on the bench, paper has none")

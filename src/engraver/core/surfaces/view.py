@@ -1,4 +1,4 @@
-"""How a proof is looked at and lit."""
+"""How a surface is looked at and lit."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..raster import Pixels
 
@@ -13,15 +14,28 @@ Colour = tuple[int, int, int]
 FIRST_TILT = 35.0
 # The neutral ground behind.
 SURROUND: Colour = (134, 133, 127)
+# How far the eye stands away, in scene units, at zoom 1.
+CAMERA = 5.2
 
 
 @dataclass(frozen=True, slots=True)
 class Eye:
-    """Where the surface is looked at from, in degrees; zoom 1 fills the view."""
+    """Where the surface is looked at from, in degrees; zoom 1 fills the view; x and y move what is seen, in
+    shares of what is seen at zoom 1."""
 
     tilt: float = FIRST_TILT
     turn: float = -9.0
     zoom: float = 1.0
+    x: float = 0.0
+    y: float = 0.0
+
+    def rotation(self) -> NDArray[np.float32]:
+        """From the scene to the eye's own axes (x right, y up, z to the eye), float32 (3, 3)."""
+        t, s = math.radians(self.tilt), math.radians(self.turn)
+        about_z = np.array([[math.cos(s), -math.sin(s), 0], [math.sin(s), math.cos(s), 0], [0, 0, 1]])
+        about_x = np.array([[1, 0, 0], [0, math.cos(t), math.sin(t)], [0, -math.sin(t), math.cos(t)]])
+        turned: NDArray[np.float32] = (about_x @ about_z).astype(np.float32)
+        return turned
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,14 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping
 from types import MappingProxyType
 
-from ...errors import BadValue
+from ..errors import BadValue
 from .ball import BALL
+from .box import BOX
 from .flat import FLAT
-from .kind import Body, Grid, Paper, Sheet, SurfaceKind
+from .kind import Body, Geometry, Grid, Paper, Sheet, SurfaceKind
+from .own import OWN
 from .paper import PAPER
+from .pipe import PIPE
+from .terrain import TERRAIN
 
-_ALL = (FLAT, BALL, PAPER)
+_ALL = (FLAT, BALL, PIPE, BOX, TERRAIN, OWN, PAPER)
 SURFACES: Mapping[str, SurfaceKind] = MappingProxyType({kind.id: kind for kind in _ALL})
+# Those that the bench offers beside the plate.
+ON_BENCH: Mapping[str, SurfaceKind] = MappingProxyType({kind.id: kind for kind in _ALL if kind.command})
 
 
 def surface(id: str) -> SurfaceKind:
@@ -26,7 +32,9 @@ def fitting(kind: str, now: str) -> str:
     """Where a kind of destination is judged: the present surface where it suits, else the first that does."""
     if kind in surface(now).suits:
         return now
-    return next(s.id for s in _ALL if kind in s.suits)
+    return next(s.id for s in ON_BENCH.values() if kind in s.suits)
 
 
-__all__ = ["SURFACES", "Body", "Grid", "Paper", "Sheet", "SurfaceKind", "fitting", "surface"]
+__all__ = [
+    "ON_BENCH", "SURFACES", "Body", "Geometry", "Grid", "Paper", "Sheet", "SurfaceKind", "fitting", "surface",
+]  # fmt: skip

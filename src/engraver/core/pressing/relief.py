@@ -1,0 +1,291 @@
+"""A surface with marks in it: heights over its points, changed gesture by gesture."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import Watch, unwatched
+from ..numeric.split_rows import cores, split_rows
+from ..params import CurvePoints
+from ..raster import Pixels
+from ..surfaces.ground import LIES, Ground
+from .expand import SCENE, Marks
+from .gesture import KEEPS, Keeps
+from .marks import sizes_for
+from .settings import StrokeSettings
+from .tooth import tooth as shipped_tooth
+
+_ACTS = {"raise": 0, "cut": 0, "level": 1, "gather": 2}
+_MEETS = {"add": 0, "highest": 1, "keep": 2, "replace": 3}
+INK = 4
+_TABLE = 257
+_NONE = np.zeros(0, np.float32)
+_NO_TOOTH = np.zeros((0, 0), np.float32)
+_NO_ROWS, _NO_CELLS = np.zeros(0, np.float64), np.zeros(0, np.int32)
+_NOWHERE, _NO_CELLS_ALONG = np.zeros(3), np.zeros(3, np.int64)
+_NO_MOVES = np.zeros((0, 3), np.float32)
+# How far a smoothing spreads, as a share of the tool's width, and how often it goes over the points at most.
+_SPREADS, _MOST_ROUNDS = 0.03, 60
+# Marks that are pressed before it is asked whether anybody still waits.
+_AT_ONCE = 512
+# Points under marks from which a second core is worth its thread.
+_WORTH = 20_000
+
+
+@dataclass(frozen=True, eq=False)
+class Tip:
+    """A plate as it is pressed: heights over its square, float32 (n, n), 1 for white, -1..1 where it cuts; times
+    its coverage 0..1 where that is given. ``key`` names it; ``sizes`` are the smaller ones made so far."""
+
+    tall: Pixels
+    cover: Pixels | None = None
+    key: str = ""
+    sizes: dict[int, tuple[Pixels, ...]] = field(default_factory=dict)
+
+    @property
+    def nbytes(self) -> int:
+        # Smaller sizes come to about twice the largest.
+        return 3 * (self.tall.nbytes + (0 if self.cover is None else self.cover.nbytes))
+
+
+# A mark as a row, the points under it, and its share at each.
+_Under = tuple[NDArray[np.float64], NDArray[np.int32], Pixels]
+# A tool is round and even; its falloff is the settings'.
+_ROUND = "soft"
+
+
+@lru_cache(maxsize=16)
+def fall_table(fall: str, points: CurvePoints = ()) -> Pixels:
+    """What a falloff leaves at the square of the distance from the middle, 0..1 in even steps; empty for none.
+
+    *Soft* is 1 - 3r² + 2r³, *round* the half ball sqrt(1 - r²), *peaked* (1 - r)²; *drawn* joins its points.
+    """
+    if fall == "none":
+        return _NONE
+    r = np.sqrt(np.linspace(0, 1, _TABLE))
+    if fall == "drawn":
+        x, y = np.array(points, float).T
+        drawn: Pixels = np.interp(r, x, y).astype(np.float32)
+        return drawn
+    made = {"soft": 1 - r * r * (3 - 2 * r), "round": np.sqrt(np.maximum(0, 1 - r * r)), "peak": (1 - r) ** 2}
+    table: Pixels = made[fall].astype(np.float32)
+    return table
+
+
+@dataclass(frozen=True, eq=False)
+class Kept:
+    """Heights as they were, to go back to."""
+
+    height: Pixels
+    moves: Pixels | None
+
+    @property
+    def nbytes(self) -> int:
+        return self.height.nbytes + (0 if self.moves is None else self.moves.nbytes)
+
+
+def _where(ground: Ground) -> tuple[Any, ...]:
+    """How a surface's points are looked up, for the compiled loops."""
+    even, cells = ground.even, ground.cells
+    if even is not None:
+        return even.numbers(), _NO_CELLS, _NOWHERE, 1.0, _NO_CELLS_ALONG, LIES.index(ground.lies), ground.radius
+    assert cells is not None
+    return _NO_ROWS, cells.starts, cells.low, cells.per, cells.dims, LIES.index(ground.lies), ground.radius
+
+
+class Relief:
+    """Heights over a surface's points; belongs to one thread.
+
+    Attributes
+    ----------
+    ground : Ground
+    height : float32 (n,)
+        Along each point's normal, in scene units; on a page how much of it is inked.
+    moves : float32 (n, 3) or None
+        How points were moved otherwise.
+    page : bool
+        Marks leave ink, whatever they do elsewhere.
+    """
+
+    def __init__(self, ground: Ground, *, page: bool = False) -> None:
+        self.ground, self.page = ground, page
+        self.height: Pixels = np.zeros(ground.count, np.float32)
+        self.moves: Pixels | None = None
+        self._touched = np.zeros(ground.count, np.uint8)
+        self.all_changed = True
+
+    # -- what was there ------------------------------------------------------------
+
+    def kept(self) -> Kept:
+        return Kept(self.height.copy(), None if self.moves is None else self.moves.copy())
+
+    def go_back(self, to: Kept | None) -> None:
+        """Heights as they were kept; none at all for None. Only points that differ count as changed."""
+        if self.moves is not None or (to is not None and to.moves is not None):
+            self.all_changed = True
+        moves = None if to is None or to.moves is None else to.moves.copy()
+        before = np.float32(0) if to is None else to.height
+        self._touched |= self.height != before
+        self.height[:], self.moves = before, moves
+
+    def changed(self) -> NDArray[np.int32] | None:
+        """The points that marks reached since this was last asked; None for all of them."""
+        if self.all_changed:
+            self._touched[:] = 0
+            self.all_changed = False
+            return None
+        which = np.flatnonzero(self._touched).astype(np.int32)
+        self._touched[which] = 0
+        return which
+
+    def points(self) -> Pixels:
+        """Where the points stand, float32 (n, 3)."""
+        from . import moving_kernels
+
+        out, ground = np.empty_like(self.ground.points), self.ground
+        moves = _NO_MOVES if self.moves is None else self.moves
+        split_rows(
+            lambda a, b: moving_kernels.displace(ground.points, ground.normals, self.height, moves, a, b, out),
+            ground.count,
+        )
+        return out
+
+    def reach(self) -> float:
+        """How far any point stands from where it stood without marks, at most."""
+        high = max(float(self.height.max()), -float(self.height.min()))
+        if self.moves is None:
+            return high
+        return high + float(np.abs(self.moves).max()) * math.sqrt(3)
+
+    # -- marks ---------------------------------------------------------------------
+
+    def press(
+        self, marks: Marks, tip: Tip, settings: StrokeSettings, tooth: Pixels | None = None,
+        check: Watch = unwatched,
+    ) -> None:  # fmt: skip
+        """Press marks one after the other.
+
+        Parameters
+        ----------
+        tooth : float32 (H, W), optional
+            The tones of a plate that is the tooth; else the one that the settings name.
+
+        Raises
+        ------
+        Cancelled
+            Nobody waits any more; what was pressed is pressed.
+        """
+        from . import relief_kernels
+
+        if not len(marks):
+            return
+        s, ground = settings, self.ground
+        rows = marks.rows()
+        if s.acts == "cut":
+            rows[:, 13] *= -1
+        acts = 0 if self.page else _ACTS[s.acts]
+        push = int(s.push == "mark" and acts == 0 and not self.page)
+        if (acts == 2 or push) and self.moves is None:
+            self.moves = np.zeros((ground.count, 3), np.float32)
+        sizes = sizes_for(tip.tall, tip.cover, rows[:, 9] / ground.edge, tip.sizes)
+        bites = tooth if s.tooth == "plate" else shipped_tooth(s.tooth) if s.tooth != "none" else None
+        how = np.array([
+            s.tooth_depth, 1 / (s.tooth_scale * SCENE), s.tooth_contrast, s.tooth_brightness, s.tooth_fixed == "mark",
+        ], np.float64)  # fmt: skip
+        moves = _NO_MOVES if self.moves is None else self.moves
+        fall = fall_table(s.fall, s.fall_curve if s.fall == "drawn" else ())
+        where = _where(ground)
+        parts = cores() if float(np.sum((rows[:, 9] / ground.edge) ** 2)) * 4 > _WORTH else 1
+        for first in range(0, len(rows), _AT_ONCE):
+            check()
+            some = np.ascontiguousarray(rows[first : first + _AT_ONCE])
+            which = sizes.which[first : first + _AT_ONCE]
+
+            def band(a: int, b: int, some: NDArray[np.float64] = some, which: NDArray[np.int64] = which) -> None:
+                relief_kernels.press(
+                    ground.points, ground.normals, *where, some, which, sizes.tall, sizes.wide, sizes.starts,
+                    sizes.sides, fall, _NO_TOOTH if bites is None else bites, how, acts,
+                    INK if self.page else _MEETS[s.meets], push, s.level, self.height, moves,
+                    self._touched, a, b,
+                )  # fmt: skip
+
+            self._split(band, some, parts)
+
+    def _split(self, band: Callable[[int, int], None], rows: NDArray[np.float64], parts: int) -> None:
+        """Share the rows, or the cells, that marks reach among the cores, about evenly."""
+        ground, reach = self.ground, rows[:, 9] * math.sqrt(2)
+        even, cells = ground.even, ground.cells
+        if even is not None:
+            at = rows[:, 1] if ground.lies == "plane" else ground.radius * np.arctan2(rows[:, 5], rows[:, 4])
+            ends = np.concatenate([at - reach, at + reach])
+            cuts, total = (ends - even.y) / even.down, even.rows
+            if ground.lies == "round":
+                cuts, total = np.array([0.0, even.rows]), even.rows
+            layer = 1
+        else:
+            assert cells is not None
+            cuts = (np.concatenate([rows[:, 2] - reach, rows[:, 2] + reach]) - cells.low[2]) * cells.per
+            layer = int(cells.dims[0] * cells.dims[1])
+            total = layer * int(cells.dims[2])
+            cuts = np.clip(cuts, 0, int(cells.dims[2]))
+        low, high = float(cuts.min()), float(cuts.max())
+        inner = [round(low + (high - low) * n / parts) * layer for n in range(1, parts)]
+        edges = [0, *(min(max(0, e), total) for e in inner), total]
+
+        def share(first: int, end: int) -> None:
+            for n in range(first, end):
+                band(edges[n], edges[n + 1])
+
+        split_rows(share, parts, 1)
+
+    # -- tools ---------------------------------------------------------------------
+
+    def smooth(
+        self, marks: Marks, settings: StrokeSettings, keeps: Keeps = "nothing", check: Watch = unwatched
+    ) -> None:
+        """Even out heights under a round tool: the umbrella operator of G. Taubin (1995), as often as brings
+        heights about 3 % of the tool's width together, whatever the density."""
+        from . import tool_kernels
+
+        starts, around = self.ground.around
+        for m, found, share in self._under(marks, settings, check):
+            rounds = round(2 * (_SPREADS * 2 * m[9] / self.ground.edge) ** 2)
+            out = np.empty(len(found), np.float32)
+            tool_kernels.smooth(
+                self.height, self.ground.faces, starts, around, found, share, list(KEEPS).index(keeps),
+                min(_MOST_ROUNDS, max(1, rounds)), out,
+            )  # fmt: skip
+            self._touched[found] = 1
+
+    def scrape(self, marks: Marks, settings: StrokeSettings, check: Watch = unwatched) -> None:
+        """Take off what stands over the plane of least squares of what is under a round tool."""
+        from . import tool_kernels
+
+        ground = self.ground
+        for m, found, share in self._under(marks, settings, check):
+            at = ground.points[found] + ground.normals[found] * self.height[found, None]
+            if self.moves is not None:
+                at = at + self.moves[found]
+            offset, across, upward = tool_kernels.plane(at, m, found, share)
+            tool_kernels.scrape(at, ground.normals, m, found, share, offset, across, upward, self.height)
+            self._touched[found] = 1
+
+    def _under(self, marks: Marks, settings: StrokeSettings, check: Watch) -> Iterator[_Under]:
+        """Each mark of a round tool with the points under it and its share at each."""
+        from . import tool_kernels
+
+        ground, where = self.ground, _where(self.ground)
+        fall = fall_table(settings.fall if settings.fall != "none" else _ROUND, settings.fall_curve)
+        found, share = np.empty(ground.count, np.int32), np.empty(ground.count, np.float32)
+        for m in marks.rows():
+            check()
+            count = tool_kernels.reached(ground.points, ground.normals, *where, m, fall, found, share)
+            if count > 3:
+                yield m, found[:count].copy(), share[:count] * np.float32(m[14])

@@ -1,0 +1,220 @@
+"""The compiled loops that draw a surface with marks in it: where its points are seen, which is nearest, its light."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numba
+import numpy as np
+
+_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+_fast: Any = numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+# Triangles whose place on the screen is kept together.
+BLOCK = 256
+
+
+@_fast
+def project(points, normals, rotation, scale, camera, centre_x, centre_y, first, end, out, carried):  # type: ignore[no-untyped-def]
+    """Points to the screen (x, y, nearness) for an eye ``camera`` away along z, and their normals to its axes."""
+    for n in range(first, end):
+        px, py, pz = points[n, 0], points[n, 1], points[n, 2]
+        x = rotation[0, 0] * px + rotation[0, 1] * py + rotation[0, 2] * pz
+        y = rotation[1, 0] * px + rotation[1, 1] * py + rotation[1, 2] * pz
+        away = camera - (rotation[2, 0] * px + rotation[2, 1] * py + rotation[2, 2] * pz)
+        away = max(away, np.float32(0.05))
+        grown = scale / away
+        out[n, 0] = centre_x + x * grown
+        out[n, 1] = centre_y - y * grown
+        out[n, 2] = -away
+        nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
+        carried[n, 0] = rotation[0, 0] * nx + rotation[0, 1] * ny + rotation[0, 2] * nz
+        carried[n, 1] = rotation[1, 0] * nx + rotation[1, 1] * ny + rotation[1, 2] * nz
+        carried[n, 2] = rotation[2, 0] * nx + rotation[2, 1] * ny + rotation[2, 2] * nz
+
+
+@_fast
+def project_some(points, normals, rotation, scale, camera, centre_x, centre_y, which, count, out, carried):  # type: ignore[no-untyped-def]
+    """As :func:`project` for some points; returns the box on the screen of where they were and where they are."""
+    left, top, right, bottom = np.float32(1e9), np.float32(1e9), np.float32(-1e9), np.float32(-1e9)
+    for k in range(count):
+        n = which[k]
+        left, right = min(left, out[n, 0]), max(right, out[n, 0])
+        top, bottom = min(top, out[n, 1]), max(bottom, out[n, 1])
+        px, py, pz = points[n, 0], points[n, 1], points[n, 2]
+        x = rotation[0, 0] * px + rotation[0, 1] * py + rotation[0, 2] * pz
+        y = rotation[1, 0] * px + rotation[1, 1] * py + rotation[1, 2] * pz
+        away = camera - (rotation[2, 0] * px + rotation[2, 1] * py + rotation[2, 2] * pz)
+        away = max(away, np.float32(0.05))
+        grown = scale / away
+        out[n, 0] = centre_x + x * grown
+        out[n, 1] = centre_y - y * grown
+        out[n, 2] = -away
+        left, right = min(left, out[n, 0]), max(right, out[n, 0])
+        top, bottom = min(top, out[n, 1]), max(bottom, out[n, 1])
+        nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
+        carried[n, 0] = rotation[0, 0] * nx + rotation[0, 1] * ny + rotation[0, 2] * nz
+        carried[n, 1] = rotation[1, 0] * nx + rotation[1, 1] * ny + rotation[1, 2] * nz
+        carried[n, 2] = rotation[2, 0] * nx + rotation[2, 1] * ny + rotation[2, 2] * nz
+    return left, top, right, bottom
+
+
+@_kernel
+def blocks(points, faces, out):  # type: ignore[no-untyped-def]
+    """A ball round the points of every block of triangles: its middle and its radius, float32 (blocks, 4)."""
+    for b in range(out.shape[0]):
+        end = min((b + 1) * BLOCK, faces.shape[0])
+        low, high = np.full(3, 1e9, np.float32), np.full(3, -1e9, np.float32)
+        for f in range(b * BLOCK, end):
+            for k in range(3):
+                for a in range(3):
+                    low[a] = min(low[a], points[faces[f, k], a])
+                    high[a] = max(high[a], points[faces[f, k], a])
+        across = np.float32(0)
+        for a in range(3):
+            out[b, a] = (low[a] + high[a]) / 2
+            across += (high[a] - low[a]) ** 2
+        out[b, 3] = np.sqrt(across) / 2
+
+
+@_kernel
+def boxes(balls, more, rotation, scale, camera, centre_x, centre_y, out):  # type: ignore[no-untyped-def]
+    """Where each block can be seen: left, top, right, bottom; ``more`` is how far points moved at most."""
+    for b in range(balls.shape[0]):
+        px, py, pz, radius = balls[b, 0], balls[b, 1], balls[b, 2], balls[b, 3] + more
+        x = rotation[0, 0] * px + rotation[0, 1] * py + rotation[0, 2] * pz
+        y = rotation[1, 0] * px + rotation[1, 1] * py + rotation[1, 2] * pz
+        away = camera - (rotation[2, 0] * px + rotation[2, 1] * py + rotation[2, 2] * pz)
+        if away - radius < np.float32(0.1):  # so near that it may be anywhere
+            out[b, 0] = out[b, 1] = np.float32(-1e9)
+            out[b, 2] = out[b, 3] = np.float32(1e9)
+            continue
+        nearest, middle = scale / (away - radius), scale / away
+        # A point of the ball lies at most so far from where its middle is seen.
+        off = radius * nearest + np.sqrt(x * x + y * y) * (nearest - middle) + np.float32(1)
+        out[b, 0], out[b, 2] = centre_x + x * middle - off, centre_x + x * middle + off
+        out[b, 1], out[b, 3] = centre_y - y * middle - off, centre_y - y * middle + off
+
+
+@_fast
+def draw(screen, carried, faces, box, depth, image, left, right, top, bottom):  # type: ignore[no-untyped-def]
+    """Draw triangles into a rectangle of pixels; the nearest wins.
+
+    ``carried`` (n, 3) is joined linearly across each triangle (H. Gouraud, 1971) into ``image`` (3, rows, columns).
+    A pixel belongs to a triangle when its middle lies inside or on its border, so that shared edges leave no gaps.
+    """
+    half, least, one = np.float32(0.5), np.float32(-1e-5), np.float32(1)
+    for b in range(box.shape[0]):
+        if box[b, 3] < top or box[b, 1] > bottom or box[b, 2] < left or box[b, 0] > right:
+            continue
+        for f in range(b * BLOCK, min((b + 1) * BLOCK, faces.shape[0])):
+            i, j, k = faces[f, 0], faces[f, 1], faces[f, 2]
+            y0, y1, y2 = screen[i, 1], screen[j, 1], screen[k, 1]
+            r0 = max(int(np.ceil(min(y0, min(y1, y2)) - half)), top)
+            r1 = min(int(np.floor(max(y0, max(y1, y2)) - half)), bottom - 1)
+            if r1 < r0:
+                continue
+            x0, x1, x2 = screen[i, 0], screen[j, 0], screen[k, 0]
+            c0 = max(int(np.ceil(min(x0, min(x1, x2)) - half)), left)
+            c1 = min(int(np.floor(max(x0, max(x1, x2)) - half)), right - 1)
+            if c1 < c0:
+                continue
+            ax, ay, bx, by = x1 - x0, y1 - y0, x2 - x0, y2 - y0
+            area = ax * by - bx * ay
+            if area >= 0:  # faces away, or is seen on its edge
+                continue
+            inverse = one / area
+            z0, z1, z2 = screen[i, 2], screen[j, 2], screen[k, 2]
+            for r in range(r0, r1 + 1):
+                py = r + half - y0
+                for c in range(c0, c1 + 1):
+                    px = c + half - x0
+                    w1 = (px * by - bx * py) * inverse
+                    w2 = (ax * py - px * ay) * inverse
+                    w0 = one - w1 - w2
+                    if w0 < least or w1 < least or w2 < least:
+                        continue
+                    z = w0 * z0 + w1 * z1 + w2 * z2
+                    if z > depth[r, c]:
+                        depth[r, c] = z
+                        image[0, r, c] = w0 * carried[i, 0] + w1 * carried[j, 0] + w2 * carried[k, 0]
+                        image[1, r, c] = w0 * carried[i, 1] + w1 * carried[j, 1] + w2 * carried[k, 1]
+                        image[2, r, c] = w0 * carried[i, 2] + w1 * carried[j, 2] + w2 * carried[k, 2]
+
+
+@_kernel
+def clear(depth, left, right, top, bottom):  # type: ignore[no-untyped-def]
+    """Nothing is near in a rectangle of pixels."""
+    for r in range(top, bottom):
+        for c in range(left, right):
+            depth[r, c] = np.float32(-1e9)
+
+
+@_fast
+def light(image, depth, lamp, fill, ambient, by, cavity, left, right, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Brightness of pixels: Lambert from a lamp and a weak fill, and hollows and ridges at two sizes.
+
+    ``image`` (3, rows, columns) holds normals in the eye's axes, as are ``lamp`` and ``fill``; ``by`` is the smaller
+    size in pixels. Ridges and hollows are where normals part from or meet each other; across a jump in depth, as at
+    an outline, nothing is told. Below 0 where nothing is. No branches inside, so that many pixels go at once.
+    """
+    rows, columns = depth.shape
+    zero, one, apart, none = np.float32(0), np.float32(1), np.float32(0.12), np.float32(-1e8)
+    lx, ly, lz = lamp[0] * np.float32(0.72), lamp[1] * np.float32(0.72), lamp[2] * np.float32(0.72)
+    fx, fy, fz = fill[0] * np.float32(0.16), fill[1] * np.float32(0.16), fill[2] * np.float32(0.16)
+    low, high = np.float32(-0.55), np.float32(0.25)
+    across, down, towards = image[0], image[1], image[2]
+    wide = 4 * by
+    for r in range(top, bottom):
+        x, y, z, here, to = across[r], down[r], towards[r], depth[r], out[r]
+        for c in range(left, right):
+            lit, back = x[c] * lx + y[c] * ly + z[c] * lz, x[c] * fx + y[c] * fy + z[c] * fz
+            value = ambient + max(lit, zero) + max(back, zero)
+            to[c] = value if here[c] > none else -one
+        for size, much in ((by, cavity[0]), (wide, cavity[1])):
+            if r < size or r >= rows - size:
+                continue
+            above, below = depth[r - size], depth[r + size]
+            y_above, y_below = down[r - size], down[r + size]
+            first, end = max(left, size), min(right, columns - size)
+            before, after = here[: columns - 2 * size], here[2 * size :]
+            x_before, x_after = x[: columns - 2 * size], x[2 * size :]
+            for c in range(first, end):
+                a, b, d = before[c - size], after[c - size], here[c]
+                flat = (abs(a - d) < apart) & (abs(b - d) < apart)
+                steep = (abs(above[c] - d) < apart) & (abs(below[c] - d) < apart)
+                dent = (x_after[c - size] - x_before[c - size]) * much if flat else zero
+                dent += (y_above[c] - y_below[c]) * much if steep else zero
+                to[c] *= one + min(max(dent, low), high)
+
+
+@_fast
+def colour(image, depth, factor, ramp, ground, haze, left, right, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Brightness (below 0: nothing there) to RGB through a ramp, averaging factor by factor.
+
+    ``ground`` (rows, 3) is what lies behind each row of the result; ``haze`` (near, far, most) says how far off
+    things take its colour on.
+    """
+    last = np.float32(ramp.shape[0] - 1)
+    share = np.float32(1.0 / (factor * factor))
+    clear_air = haze[2] <= 0
+    for i in range(top, bottom):
+        for j in range(left, right):
+            red = green = blue = np.float32(0)
+            for a in range(factor):
+                for b in range(factor):
+                    r, c = i * factor + a, j * factor + b
+                    value = image[r, c]
+                    if value < 0:
+                        red, green, blue = red + ground[i, 0], green + ground[i, 1], blue + ground[i, 2]
+                        continue
+                    k = int(min(value * last, last))
+                    if clear_air:
+                        red, green, blue = red + ramp[k, 0], green + ramp[k, 1], blue + ramp[k, 2]
+                        continue
+                    far = min(max((-depth[r, c] - haze[0]) * haze[1], np.float32(0)), haze[2])
+                    red += ramp[k, 0] + far * (ground[i, 0] - ramp[k, 0])
+                    green += ramp[k, 1] + far * (ground[i, 1] - ramp[k, 1])
+                    blue += ramp[k, 2] + far * (ground[i, 2] - ramp[k, 2])
+            out[i, j, 0] = np.uint8(red * share + np.float32(0.5))
+            out[i, j, 1] = np.uint8(green * share + np.float32(0.5))
+            out[i, j, 2] = np.uint8(blue * share + np.float32(0.5))

@@ -1,0 +1,309 @@
+"""The picture of a surface with marks in it, drawn anew only where marks fell."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import Watch, unwatched
+from ..numeric.split_rows import split_rows
+from ..pressing.relief import Relief
+from ..raster import Pixels
+from ..surfaces.kind import Geometry, Paper
+from ..surfaces.view import CAMERA, FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
+from .scene import plaster_ramp
+
+_AMBIENT = 0.2
+# How strongly hollows darken and ridges brighten, at a pixel's size and at four.
+_CAVITY = (0.55, 0.30)
+# The widest of them, and a pixel for the triangles' borders, in pixels of the picture.
+_HALO = 6
+_NO_HAZE = np.array([1e6, 0.0, 0.0], np.float32)
+_SKY = (np.array([168, 186, 206], np.float32), np.array([222, 222, 214], np.float32))
+_HAZE = np.array([CAMERA - 0.3, 0.42, 0.62], np.float32)
+_PAPER = Paper()
+_EARTH = ((52, 55, 62), (236, 226, 204))
+
+
+@dataclass(frozen=True, slots=True)
+class Projection:
+    """From the scene to the pixels of a picture, and back."""
+
+    rotation: NDArray[np.float32]
+    scale: float
+    x: float
+    y: float
+
+    def scene(self, x: float, y: float, nearness: float) -> NDArray[np.float64]:
+        """The scene place (3,) seen at a pixel, where it is so near."""
+        away = -nearness
+        eye = np.array([(x - self.x) * away / self.scale, (self.y - y) * away / self.scale, CAMERA - away])
+        found: NDArray[np.float64] = self.rotation.T.astype(np.float64) @ eye
+        return found
+
+    def pixel(self, place: NDArray[np.float64]) -> tuple[float, float]:
+        """The pixel at which a scene place (3,) is seen."""
+        eye = self.rotation.astype(np.float64) @ place
+        away = max(CAMERA - eye[2], 0.05)
+        return self.x + eye[0] * self.scale / away, self.y - eye[1] * self.scale / away
+
+
+def fit_of(size: tuple[int, int]) -> float:
+    """How many pixels of a picture (width, height) the surface may fill."""
+    return float(min(size[0], size[1] * 1.15))
+
+
+def projection(geometry: Geometry, eye: Eye, size: tuple[int, int]) -> Projection:
+    """How a surface is seen in a picture of (width, height) pixels."""
+    fit = fit_of(size)
+    return Projection(
+        eye.rotation(), fit / geometry.reach / 2 * CAMERA * eye.zoom, size[0] / 2 + eye.x * fit * eye.zoom,
+        size[1] / 2 - eye.y * fit * eye.zoom,
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How a trial is looked at.
+
+    ``size`` is (width, height) in pixels; ``moving`` draws from few triangles, without smoothing.
+    """
+
+    size: tuple[int, int]
+    eye: Eye = FIRST_EYE
+    lamp: Lamp = FIRST_LAMP
+    moving: bool = False
+    surround: Colour = SURROUND
+    paper: Paper = _PAPER
+    mesh: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Seen:
+    """A picture, uint8 (height, width, 3), how near what is seen lies (rows, columns), below -1e8 where nothing is,
+    ``factor`` pixels of it for each of the picture's, and how scene and pixels of ``nearness`` belong together."""
+
+    picture: NDArray[np.uint8]
+    nearness: Pixels
+    factor: int
+    projection: Projection
+
+    def place(self, x: float, y: float) -> NDArray[np.float64] | None:
+        """The scene place (3,) seen at a place of the picture; None beside the surface."""
+        column, row = int(x * self.factor), int(y * self.factor)
+        rows, columns = self.nearness.shape
+        if not (0 <= row < rows and 0 <= column < columns) or self.nearness[row, column] < -1e8:
+            return None
+        return self.projection.scene(x * self.factor, y * self.factor, float(self.nearness[row, column]))
+
+
+class TrialPicture:
+    """Draws one relief; belongs to the relief's thread. Holds what it drew, to draw only what changes."""
+
+    def __init__(self, relief: Relief, geometry: Geometry) -> None:
+        self.relief, self.geometry = relief, geometry
+        ground = relief.ground
+        self._points: Pixels = ground.points
+        self._normals: Pixels = ground.normals
+        self._screen = np.empty((ground.count, 3), np.float32)
+        self._carried = np.empty((ground.count, 3), np.float32)
+        self._balls: dict[bool, Pixels] = {}
+        self._mark = np.zeros(ground.count, np.uint8)
+        self._wide = np.empty(0, np.int32)
+        self._look: Look | None = None
+        self._nearness = self._image = self._light = np.empty((0, 0), np.float32)
+        self._picture = np.empty((0, 0, 3), np.uint8)
+        self._boxes = np.empty((0, 4), np.float32)
+        self._fresh = False
+
+    # -- points --------------------------------------------------------------------
+
+    def _follow(self) -> tuple[NDArray[np.int32], int] | None:
+        """Take over what the relief changed: the points whose triangles changed, and how many; None for all."""
+        from ..pressing import moving_kernels
+
+        which, relief = self.relief.changed(), self.relief
+        ground = relief.ground
+        if self.relief.page:
+            self._normals = np.zeros((relief.ground.count, 3), np.float32)
+            self._normals[:, 2] = relief.height
+            return None if which is None or len(which) else (which, 0)
+        if which is None or not self._fresh or len(which) * 3 > ground.count:
+            self._points = relief.points()
+            self._normals = ground.normals_of(self._points)
+            self._fresh = True
+            return None
+        moves = relief.moves if relief.moves is not None else np.zeros((0, 3), np.float32)
+        moving_kernels.displace_some(ground.points, ground.normals, relief.height, moves, which, self._points)
+        starts, around = ground.around
+        if len(self._wide) < ground.count:
+            self._wide = np.empty(ground.count, np.int32)
+        count = moving_kernels.widen(which, ground.faces, starts, around, self._mark, self._wide)
+        moving_kernels.normals_some(self._points, ground.faces, starts, around, self._wide, count, self._normals)
+        return self._wide, count
+
+    # -- drawing -------------------------------------------------------------------
+
+    def draw(self, look: Look, check: Watch = unwatched) -> Seen:
+        """The picture as it is now. Raises Cancelled when nobody waits any more."""
+        changed = self._follow()
+        before, self._look = self._look, None
+        factor = 1 if look.moving else 2
+        size = look.size[0] * factor, look.size[1] * factor
+        seen = projection(self.geometry, look.eye, size)
+        same = before is not None and (before.size, before.eye, before.moving) == (look.size, look.eye, look.moving)
+        if self._nearness.shape != (size[1], size[0]):
+            same = False
+            self._nearness, self._light = np.empty((2, size[1], size[0]), np.float32)
+            self._image = np.zeros((3, size[1], size[0]), np.float32)
+            self._picture = np.empty((look.size[1], look.size[0], 3), np.uint8)
+        whole = (0, size[0], 0, size[1])
+        if same and changed is not None:
+            lit_alike = before is not None and (before.lamp, before.surround, before.paper) == (
+                look.lamp, look.surround, look.paper
+            )  # fmt: skip
+            part = self._redraw(seen, changed, size, factor)
+            if not lit_alike:
+                self._shade(look, seen, whole, factor)
+            elif part is not None:
+                self._shade(look, seen, part, factor)
+        else:
+            self._draw_all(look, seen, size, check)
+            self._shade(look, seen, whole, factor)
+        self._look = look
+        return Seen(self._picture.copy(), self._nearness, factor, seen)
+
+    def _numbers(
+        self, seen: Projection
+    ) -> tuple[NDArray[np.float32], np.float32, np.float32, np.float32, np.float32]:
+        to = np.float32
+        return seen.rotation, to(seen.scale), to(CAMERA), to(seen.x), to(seen.y)
+
+    def _faces(self, moving: bool) -> NDArray[np.int32]:
+        return self.relief.ground.coarse if moving else self.relief.ground.faces
+
+    def _draw_all(self, look: Look, seen: Projection, size: tuple[int, int], check: Watch) -> None:
+        from . import trial_kernels as k
+
+        faces, numbers = self._faces(look.moving), self._numbers(seen)
+        split_rows(
+            lambda a, b: k.project(self._points, self._normals, *numbers, a, b, self._screen, self._carried),
+            len(self._points),
+        )
+        check()
+        self._seen_boxes(look.moving, seen)
+        self._nearness.fill(-1e9)
+        split_rows(
+            lambda a, b: k.draw(
+                self._screen, self._carried, faces, self._boxes, self._nearness, self._image, 0, size[0], a, b
+            ),
+            size[1],
+        )
+        check()
+
+    def _seen_boxes(self, moving: bool, seen: Projection) -> None:
+        """Where each block of triangles can be seen."""
+        from . import trial_kernels as k
+
+        relief = self.relief
+        if moving not in self._balls:
+            faces = self._faces(moving)
+            self._balls[moving] = np.empty((-(-len(faces) // k.BLOCK), 4), np.float32)
+            k.blocks(relief.ground.points, faces, self._balls[moving])
+        balls = self._balls[moving]
+        more = 0.0 if relief.page else relief.reach()
+        self._boxes = np.empty((len(balls), 4), np.float32)
+        k.boxes(balls, np.float32(more), *self._numbers(seen), self._boxes)
+
+    def _redraw(
+        self, seen: Projection, changed: tuple[NDArray[np.int32], int], size: tuple[int, int], factor: int
+    ) -> tuple[int, int, int, int] | None:
+        """Draw the rectangle that changed points take; returns it, widened by what its light depends on."""
+        from . import trial_kernels as k
+
+        which, count = changed
+        if not count or self._look is not None:
+            return None
+        faces = self._faces(factor == 1)
+        left, top, right, bottom = k.project_some(
+            self._points, self._normals, *self._numbers(seen), which, count, self._screen, self._carried
+        )
+        self._seen_boxes(factor == 1, seen)
+        x0, x1 = max(0, int(left) - 2), min(size[0], int(right) + 3)
+        y0, y1 = max(0, int(top) - 2), min(size[1], int(bottom) + 3)
+        if x1 <= x0 or y1 <= y0:
+            return None
+        k.clear(self._nearness, x0, x1, y0, y1)
+        split_rows(
+            lambda a, b: k.draw(
+                self._screen, self._carried, faces, self._boxes, self._nearness, self._image, x0, x1, y0 + a, y0 + b
+            ),
+            y1 - y0,
+        )
+        halo = _HALO * factor
+        return max(0, x0 - halo), min(size[0], x1 + halo), max(0, y0 - halo), min(size[1], y1 + halo)
+
+    def _shade(self, look: Look, seen: Projection, part: tuple[int, int, int, int], factor: int) -> None:
+        from . import trial_kernels as k
+
+        left, right, top, bottom = part
+        rotation = seen.rotation
+        day = self.geometry.day
+        if self.geometry.page:
+            there = self._nearness[top:bottom, left:right] > -1e8
+            self._light[top:bottom, left:right] = np.where(there, self._image[2, top:bottom, left:right], -1)
+            ramp = _ink_ramp(look.paper.ground, look.paper.ink)
+        else:
+            lamp = look.lamp.direction()
+            fill = np.array([-lamp[0] * 0.8, -lamp[1] * 0.8, 0.6], np.float32)
+            fill = fill / np.linalg.norm(fill)
+            if self.geometry.axis == 2:  # the lamp turns with the ground; else it stays with the eye
+                lamp, fill = rotation @ lamp, rotation @ fill
+            cavity = np.array(_CAVITY, np.float32)
+            _bands(
+                lambda a, b: k.light(
+                    self._image, self._nearness, lamp, fill, np.float32(_AMBIENT), factor, cavity, left, right, a, b,
+                    self._light,
+                ), top, bottom,
+            )  # fmt: skip
+            ramp = _earth_ramp() if day else plaster_ramp()
+        height = self._picture.shape[0]
+        ground = _sky(height) if day else np.broadcast_to(np.array(look.surround, np.float32), (height, 3))
+        haze = _HAZE if day else _NO_HAZE
+        _bands(
+            lambda a, b: k.colour(
+                self._light, self._nearness, factor, ramp, ground, haze, left // factor, -(-right // factor), a, b,
+                self._picture,
+            ), top // factor, -(-bottom // factor),
+        )  # fmt: skip
+
+
+def _bands(work: Callable[[int, int], object], first: int, end: int) -> None:
+    split_rows(lambda a, b: work(first + a, first + b), end - first)
+
+
+@lru_cache(maxsize=4)
+def _sky(rows: int) -> Pixels:
+    share = np.linspace(0, 1, rows, dtype=np.float32)[:, None] ** np.float32(0.8)
+    drawn: Pixels = _SKY[0] + share * (_SKY[1] - _SKY[0])
+    return drawn
+
+
+@lru_cache(maxsize=1)
+def _earth_ramp() -> Pixels:
+    """Plain dry ground by brightness: cool in the shade, warm in the sun."""
+    tone = np.clip(np.linspace(0, 1, 1024, dtype=np.float32) / np.float32(1.05), 0, 1)[:, None]
+    dark, bright = (np.array(c, np.float32) for c in _EARTH)
+    ramp: Pixels = dark + tone * (bright - dark)
+    return ramp
+
+
+@lru_cache(maxsize=8)
+def _ink_ramp(ground: Colour, ink: Colour) -> Pixels:
+    tone = np.linspace(0, 1, 1024, dtype=np.float32)[:, None]
+    ramp: Pixels = np.array(ground, np.float32) + tone * (np.array(ink, np.float32) - np.array(ground, np.float32))
+    return ramp

@@ -1,0 +1,96 @@
+"""A trial as it is looked at: the surface at its density, its gestures pressed, and the picture of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ..cache import Cache
+from ..errors import Watch, unwatched
+from ..pressing.gesture import Gesture
+from ..pressing.relief import Tip
+from ..pressing.replay import Replay
+from ..recipe.trial import Trial
+from ..sources.trial import ground_of
+from ..surfaces.own import OwnMesh
+from .trial_picture import Look, Seen, TrialPicture
+
+
+@dataclass(frozen=True, eq=False)
+class TrialWish:
+    """What is to be seen.
+
+    Attributes
+    ----------
+    trial : Trial
+    tips : mapping
+        The plates that its gestures press, by id.
+    look : Look
+    own : OwnMesh, optional
+        The mesh that it is made on.
+    live : Gesture, optional
+        One that the hand is still making, after all others.
+    points : int, optional
+        Another density than the trial's.
+    """
+
+    trial: Trial
+    tips: Mapping[str, Tip]
+    look: Look
+    own: OwnMesh | None = None
+    live: Gesture | None = None
+    points: int | None = None
+
+
+class TrialView:
+    """Holds one surface with what was pressed into it last; belongs to one thread.
+
+    Parameters
+    ----------
+    cache : Cache
+        For surfaces, and for heights on the way.
+    """
+
+    def __init__(self, cache: Cache) -> None:
+        self._cache = cache
+        self._key = ""
+        self._replay: Replay | None = None
+        self._picture: TrialPicture | None = None
+
+    def draw(self, wish: TrialWish, check: Watch = unwatched) -> Seen:
+        """The picture of what is wished. Raises BadValue, BadMesh or Cancelled."""
+        trial, geometry = wish.trial, wish.trial.declared.geometry
+        points = wish.points or trial.points
+        key = f"{trial.surface} {points} {wish.own.key if wish.own is not None else ''}"
+        if key != self._key or self._replay is None or self._picture is None:
+            ground = ground_of(trial, wish.own, self._cache, points)
+            check()
+            self._replay = Replay(ground, geometry, wish.own, key, self._cache)
+            self._picture = TrialPicture(self._replay.relief, geometry)
+            self._key = key
+        if wish.live is not None:
+            self._replay.live(trial.gestures, wish.live, wish.tips, check)
+        else:
+            self._replay.bring(trial.gestures, wish.tips, check)
+        return self._picture.draw(wish.look, check)
+
+    @property
+    def edge(self) -> float:
+        """Distance between neighbouring points in scene units; 0 before anything was drawn."""
+        return self._replay.relief.ground.edge if self._replay is not None else 0.0
+
+
+def lacking(width: float, edge: float, plate: int) -> tuple[int, float]:
+    """How many of a plate's pixels a surface shows across a mark, and how many times as many points show all.
+
+    Parameters
+    ----------
+    width : float
+        Of the mark, in scene units.
+    edge : float
+        Between neighbouring points, in scene units.
+    plate : int
+        Pixels across the plate.
+    """
+    shown = min(plate, round(width / max(edge, 1e-9)))
+    return shown, (plate * edge / max(width, 1e-9)) ** 2

@@ -1,0 +1,207 @@
+"""A trial as a source: the surface with its marks, live. Exact on a plane, else captured like any mesh."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from ..cache import Cache
+from ..errors import BadValue, Watch, unwatched
+from ..mesh.raster import Frame, nearest, on_screen
+from ..params import StepZero, choice, fraction, integer, number, trial_reference
+from ..pressing.relief import Relief, Tip
+from ..pressing.replay import Replay
+from ..raster import Facts, Pixels, Raster, Zero
+from ..recipe.models import Source
+from ..recipe.trial import Trial
+from ..surfaces.ground import Even, Ground, grid_faces
+from ..surfaces.own import OwnMesh
+from ..surfaces.terrain import height_at
+from ..surfaces.view import Eye
+from .holding import Holding
+from .kind import First, Size, SourceKind
+from .mesh import shape_of
+
+# The side at which the range of heights is found, whatever the plate's side.
+_RANGE_SIDE = 512
+_SCENE = 2.0
+
+
+class TrialFrame(StepZero):
+    """Step zero of a plate that is made of a trial: what of it is taken, and how high white is."""
+
+    kind: ClassVar[str] = "trial"
+
+    trial: str = trial_reference("Trial", "The trial that the plate is made of.")
+    seen: Literal["plane", "eye"] = choice(
+        "plane", {"plane": "Straight down", "eye": "As seen"}, "Taken",
+        "Straight down, exact at any side, or as the eye sees it.",
+    )  # fmt: skip
+    x: float = fraction(0.5, -1.0, 2.0, "Across", "Middle of the frame, as a share of the surface's width.")
+    y: float = fraction(0.5, -1.0, 2.0, "Down", "Middle of the frame, as a share of the surface's width.")
+    width: float = fraction(
+        1.0, 0.01, 3.0, "Width", "Width of the frame, as a share of the surface's.", soft=(0.05, 1.5)
+    )
+    tilt: float = number(0.0, -180.0, 180.0, "Tilt", "How the eye looks down.", unit="°", when={"seen": "eye"})
+    turn: float = number(0.0, -3600.0, 3600.0, "Turn", "How the surface is turned.", unit="°", when={"seen": "eye"})
+    zero: Zero = choice(
+        "black", {"black": "Black", "mid": "Mid-grey"}, "Zero", "The tone that leaves the surface untouched."
+    )
+    height: float = fraction(
+        0.0, 0.0, 1.0, "White stands for", "Height of white as a share of the surface's width; 0 finds the greatest.",
+        step=0.001, soft=(0.0, 0.2),
+    )  # fmt: skip
+    side: int = integer(1024, 16, 8192, "Side", "Pixels along each side.", unit="px", soft=(256, 4096))
+
+
+@dataclass(frozen=True, eq=False)
+class Given:
+    """What a trial is computed from: itself, the tips of its plates by id, the mesh that it may be made on, and a key
+    that names all of it."""
+
+    trial: Trial
+    tips: Mapping[str, Tip]
+    own: OwnMesh | None
+    key: str
+
+
+def ground_of(trial: Trial, own: OwnMesh | None, cache: Cache, points: int | None = None) -> Ground:
+    """The surface of a trial at its density, or at another one; kept in the cache. Raises BadValue or BadMesh."""
+    count = points or trial.points
+    key = f"ground {trial.surface} {count} {own.key if own is not None else ''}"
+    found = cache.get(key)
+    if not isinstance(found, Ground):
+        found = trial.declared.geometry.build(count, own)
+        cache.put(key, found)
+    return found
+
+
+def own_of(trial: Trial, source: Source | None, holding: Holding, check: Watch = unwatched) -> OwnMesh | None:
+    """The mesh that a trial is made on; None for a surface of ours.
+
+    Raises
+    ------
+    BadValue
+        The trial needs a mesh and has none.
+    BadMesh, FileTrouble
+        The mesh cannot be read.
+    """
+    if not trial.declared.geometry.needs_own:
+        return None
+    if source is None:
+        raise BadValue("This surface is a mesh of your own, and none is chosen", "", "Choose a mesh")
+    key = f"own {' '.join(source.digests)} {trial.rounded}"
+    found = holding.cache.noted(key)
+    if not isinstance(found, OwnMesh):
+        found = OwnMesh(shape_of(source, holding, check).mesh, trial.rounded, key)
+        holding.cache.note(key, found)
+    return found
+
+
+def _frame_ground(reading: TrialFrame, size: Size, hills: bool, faces: bool) -> Ground:
+    """The part of a plane that a frame shows, a point for every pixel."""
+    rows, columns = size
+    right, down = _SCENE * reading.width / columns, -_SCENE * reading.width / rows
+    left = _SCENE * (reading.x - reading.width / 2) - 1 + right / 2
+    top = 1 - _SCENE * (reading.y - reading.width / 2) + down / 2
+    points = np.zeros((rows, columns, 3), np.float32)
+    points[..., 0] = left + right * np.arange(columns)
+    points[..., 1] = (top + down * np.arange(rows))[:, None]
+    if hills:
+        points[..., 2] = height_at(points[..., 0].astype(float), points[..., 1].astype(float))
+    normals = np.zeros((rows * columns, 3), np.float32)
+    normals[:, 2] = 1
+    none = np.zeros((0, 3), np.int32)
+    number = np.arange(rows * columns).reshape(rows, columns)
+    listed = grid_faces(np.arange(rows), np.arange(columns), number) if faces else none
+    return Ground(
+        points.reshape(-1, 3), normals, listed, none, "plane", even=Even(rows, columns, left, top, right, down)
+    )
+
+
+def _pressed(given: Given, ground: Ground, check: Watch) -> Relief:
+    replay = Replay(ground, given.trial.declared.geometry, given.own, given.key, Cache(0))
+    replay.bring(given.trial.gestures, given.tips, check)
+    return replay.relief
+
+
+def heights(
+    given: Given, reading: TrialFrame, size: Size, holding: Holding, check: Watch = unwatched
+) -> tuple[Pixels, Pixels | None]:
+    """Heights in the frame in scene units, float32 (H, W), and their coverage where not all of it is there."""
+    geometry = given.trial.declared.geometry
+    tools = any(not g.declared.plate and g.declared.points for g in given.trial.gestures)
+    plane = geometry.axis == 2
+    if plane and reading.seen == "plane":
+        ground = _frame_ground(reading, size, geometry.day, tools)
+        relief = _pressed(given, ground, check)
+        if relief.moves is None:  # nothing went sideways: every pixel has its own height
+            tall = relief.height + ground.points[:, 2]
+            return tall.reshape(size).astype(np.float32, copy=False), None
+    ground = ground_of(given.trial, given.own, holding.cache)
+    relief = _pressed(given, ground, check)
+    turned = Eye(reading.tilt, reading.turn) if reading.seen == "eye" else Eye(0.0, 0.0)
+    wide = _SCENE * reading.width
+    frame = Frame(_SCENE * reading.x - 1, 1 - _SCENE * reading.y, wide)
+    to, shift = on_screen(frame, size[1], size[0])
+    found, cover = nearest(
+        relief.points(), ground.faces, to @ turned.rotation().astype(np.float64), shift, size[1], size[0],
+        samples=4, check=check,
+    )  # fmt: skip
+    return found, cover
+
+
+def _range(given: Given, reading: TrialFrame, holding: Holding, check: Watch) -> tuple[float, float]:
+    """The tone-zero height and the height of white over it, in scene units."""
+    key = f"trial range {given.key} {reading.but(side=1024).model_dump_json()}"
+    known = holding.cache.noted(key)
+    if known is None:
+        side = min(_RANGE_SIDE, reading.side)
+        tall, cover = heights(given, reading, (side, side), holding, check)
+        there = tall if cover is None else tall[cover > 0]
+        if reading.seen == "plane" or not there.size:
+            base = 0.0
+        else:
+            base = float(there.min()) if reading.zero == "black" else float(np.median(there))
+        known = base, float(np.abs(there - base).max()) if there.size else 0.0
+        holding.cache.note(key, known)
+    base, most = known
+    return base, reading.height * _SCENE if reading.height > 0 else max(most, 1e-6)
+
+
+def made(given: Given, reading: TrialFrame, size: Size, holding: Holding, check: Watch) -> Raster:
+    """The plate's source at ``size`` (height, width), grey."""
+    base, most = _range(given, reading, holding, check)
+    tall, cover = heights(given, reading, size, holding, check)
+    share = (tall - np.float32(base)) / np.float32(most)
+    if reading.zero == "mid":
+        share = share * np.float32(0.5) + np.float32(0.5)
+    ground = np.float32(0.5 if reading.zero == "mid" else 0)
+    if cover is not None:
+        share = np.where(cover > 0, share, ground)
+    return Raster.of(np.ascontiguousarray(share, np.float32), coverage=cover, zero=reading.zero)
+
+
+def _facts(source: Source, reading: TrialFrame, holding: Holding) -> Facts:
+    return Facts(reading.side, reading.side, coverage=reading.seen == "eye", zero=reading.zero)
+
+
+def _raster(source: Source, reading: TrialFrame, size: Size, holding: Holding, check: Watch, coarse: bool) -> Raster:
+    raise BadValue("The trial that this plate is made of is gone", "", "Choose another trial, or undo")
+
+
+def _first(source: Source, holding: Holding, what: str | None, before: StepZero | None, check: Watch) -> First:
+    return First(before or TrialFrame(), "trial", ())
+
+
+_HELP = "What was pressed into a surface, as a new plate."
+TRIAL: SourceKind = SourceKind(
+    id="trial", name="Trial", help=_HELP, reading=TrialFrame, files="none", facts=_facts, raster=_raster,
+    start=lambda source, holding, check: TrialFrame(), first=_first,
+    words=lambda source, reading, holding: f"{source.name}, live",
+    rows=lambda source: ("seen", "x", "y", "width", "tilt", "turn", "zero", "height", "side"),
+    from_trial=made,
+)  # fmt: skip

@@ -1,0 +1,107 @@
+"""The compiled loops that order the triangles of a surface and find what lies beside what."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numba
+import numpy as np
+
+_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+
+
+@_kernel
+def _spread(v):  # type: ignore[no-untyped-def]
+    """The lowest ten bits of a number, two empty ones between each."""
+    v &= 0x3FF
+    v = (v | (v << 16)) & 0x030000FF
+    v = (v | (v << 8)) & 0x0300F00F
+    v = (v | (v << 4)) & 0x030C30C3
+    return (v | (v << 2)) & 0x09249249
+
+
+@_kernel
+def morton(points, faces, low, scale, out):  # type: ignore[no-untyped-def]
+    """The place of each triangle's middle along a Z-shaped curve through space (G. M. Morton, 1966)."""
+    for f in range(faces.shape[0]):
+        a, b, c = faces[f]
+        code = 0
+        for k in range(3):
+            middle = (points[a, k] + points[b, k] + points[c, k]) / 3
+            code |= _spread(int((middle - low[k]) * scale)) << k
+        out[f] = code
+
+
+@_kernel
+def count_faces(faces, starts):  # type: ignore[no-untyped-def]
+    """How many triangles meet at each point; ``starts`` has one place more than there are points, and is zero."""
+    for f in range(faces.shape[0]):
+        for k in range(3):
+            starts[faces[f, k] + 1] += 1
+    for n in range(1, starts.shape[0]):
+        starts[n] += starts[n - 1]
+
+
+@_kernel
+def list_faces(faces, starts, at, out):  # type: ignore[no-untyped-def]
+    """The triangles at each point, one point after the other; ``at`` is a copy of ``starts`` and is used up."""
+    for f in range(faces.shape[0]):
+        for k in range(3):
+            v = faces[f, k]
+            out[at[v]] = f
+            at[v] += 1
+
+
+@_kernel
+def cells_of(points, low, per, dims, out):  # type: ignore[no-untyped-def]
+    """The cell of each point, counted along x, then y, then z."""
+    for n in range(points.shape[0]):
+        cell, times = 0, 1
+        for k in range(3):
+            i = int((points[n, k] - low[k]) * per)
+            cell += min(max(i, 0), dims[k] - 1) * times
+            times *= dims[k]
+        out[n] = cell
+
+
+@_kernel
+def fill_cells(cell, starts, at, out):  # type: ignore[no-untyped-def]
+    """Points by cell; ``starts`` is filled with where each cell begins, ``at`` is used up."""
+    for n in range(cell.shape[0]):
+        starts[cell[n] + 1] += 1
+    for n in range(1, starts.shape[0]):
+        starts[n] += starts[n - 1]
+    at[:] = starts[:-1]
+    for n in range(cell.shape[0]):
+        out[at[cell[n]]] = n
+        at[cell[n]] += 1
+
+
+@_kernel
+def normals(points, faces, starts, around, first, end, out):  # type: ignore[no-untyped-def]
+    """Normals at points ``first`` to ``end``: the triangles around, by their areas (H. Gouraud, 1971)."""
+    for v in range(first, end):
+        x = y = z = np.float32(0)
+        for n in range(starts[v], starts[v + 1]):
+            a, b, c = faces[around[n]]
+            ax, ay, az = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
+            bx, by, bz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+            x += ay * bz - az * by
+            y += az * bx - ax * bz
+            z += ax * by - ay * bx
+        size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
+        out[v, 0], out[v, 1], out[v, 2] = x / size, y / size, z / size
+
+
+def warm() -> None:
+    """Compile every kernel (or fetch it from the cache) for the types that are used."""
+    points, faces = np.eye(3, dtype=np.float32), np.array([[0, 1, 2]], np.int32)
+    low, dims = np.zeros(3), np.ones(3, np.int64)
+    morton(points, faces, low, 1.0, np.zeros(1, np.int32))
+    starts, around = np.zeros(4, np.int32), np.zeros(3, np.int32)
+    count_faces(faces, starts)
+    list_faces(faces, starts, starts.copy(), around)
+    cell = np.zeros(3, np.int32)
+    cells_of(points, low, 1.0, dims, cell)
+    fill_cells(cell, np.zeros(2, np.int32), np.zeros(1, np.int32), np.zeros(3, np.int32))
+    normals(points, faces, starts, around, 0, 3, points.copy())

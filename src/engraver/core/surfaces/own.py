@@ -1,0 +1,179 @@
+"""The artist's own mesh, brought to the density that is asked for without being rounded."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import BadValue
+from ..mesh import Mesh
+from .ground import COARSE_POINTS, Faces, Ground, Places, ground_of
+from .kind import Geometry, SurfaceKind
+from .view import Eye
+
+# The most points that a surface may have, and how many places it is looked up by.
+MOST_POINTS = 4_400_000
+_LOOKED_UP = 60_000
+_PASSES = 24
+
+
+def split(points: Places, faces: Faces, longest: float, normals: Places | None = None) -> tuple[Places, Faces]:
+    """Halve every edge longer than ``longest`` once, the same from both sides, so that no gap opens.
+
+    Each triangle becomes one to four. Without ``normals`` the new points lie on the edges, and the body keeps its
+    shape; with them they bulge by T. Boubekeur and M. Alexa's Phong tessellation (2008, at 3/4).
+
+    Parameters
+    ----------
+    points : float64 (n, 3)
+    faces : int32 (m, 3)
+    """
+    ends = np.sort(np.stack([faces, np.roll(faces, -1, axis=1)], -1).reshape(-1, 2), axis=1).astype(np.int64)
+    key, place = np.unique(ends[:, 0] * len(points) + ends[:, 1], return_inverse=True)
+    a, b = key // len(points), key % len(points)
+    long = np.linalg.norm(points[a] - points[b], axis=1) > longest
+    if not long.any():
+        return points, faces
+    a, b = a[long], b[long]
+    middle = (points[a] + points[b]) / 2
+    if normals is not None:
+        off = [((middle - points[e]) * normals[e]).sum(1, keepdims=True) * normals[e] for e in (a, b)]
+        middle = middle - 0.75 * (off[0] + off[1]) / 2
+    number = np.full(len(key), -1, np.int64)
+    number[long] = len(points) + np.arange(int(long.sum()))
+    mids = number[place].reshape(-1, 3)  # on the edge from each corner to the next
+    count = (mids >= 0).sum(1)
+    done = [faces[count == 0].astype(np.int64)]
+    for turn in range(3):  # one edge: the first after a turn
+        f, m = np.roll(faces, -turn, axis=1), np.roll(mids, -turn, axis=1)
+        one = (count == 1) & (m[:, 0] >= 0)
+        p, q = f[one], m[one]
+        done += [np.stack([p[:, 0], q[:, 0], p[:, 2]], 1), np.stack([q[:, 0], p[:, 1], p[:, 2]], 1)]
+        two = (count == 2) & (m[:, 2] < 0)
+        p, q = f[two], m[two]
+        done += [
+            np.stack([q[:, 0], p[:, 1], q[:, 1]], 1), np.stack([p[:, 0], q[:, 0], q[:, 1]], 1),
+            np.stack([p[:, 0], q[:, 1], p[:, 2]], 1),
+        ]  # fmt: skip
+    p, q = faces[count == 3], mids[count == 3]
+    done += [
+        np.stack([p[:, 0], q[:, 0], q[:, 2]], 1), np.stack([q[:, 0], p[:, 1], q[:, 1]], 1),
+        np.stack([q[:, 2], q[:, 1], p[:, 2]], 1), q,
+    ]  # fmt: skip
+    return np.concatenate([points, middle]), np.concatenate(done).astype(np.int32)
+
+
+def point_normals(points: Places, faces: Faces) -> Places:
+    """Normals at points, from the triangles around by their areas, float64 (n, 3)."""
+    a, b, c = (points[faces[:, k]] for k in range(3))
+    of = np.cross(b - a, c - a)
+    total = np.zeros_like(points)
+    for k in range(3):
+        for axis in range(3):
+            total[:, axis] += np.bincount(faces[:, k], of[:, axis], len(points))
+    size = np.linalg.norm(total, axis=1, keepdims=True)
+    return np.where(size > 1e-30, total / np.maximum(size, 1e-30), np.array([0.0, 0.0, 1.0]))
+
+
+@dataclass(frozen=True, eq=False)
+class OwnMesh:
+    """A mesh as a surface: about 2 wide, its middle at the origin.
+
+    Attributes
+    ----------
+    mesh : Mesh
+    rounded : bool
+        Its facets are smoothed as it is divided.
+    key : str
+        Names it.
+    """
+
+    mesh: Mesh
+    rounded: bool = False
+    key: str = field(default="", compare=False)
+
+    @cached_property
+    def start(self) -> tuple[Places, Faces]:
+        """Its points in scene units, and its triangles. Raises BadValue where it has too many."""
+        if len(self.mesh.points) > MOST_POINTS:
+            raise BadValue(
+                f"The mesh has {len(self.mesh.points) / 1e6:.1f} million points",
+                f"a surface has {MOST_POINTS / 1e6:.1f} million at most", "Choose a coarser one",
+            )  # fmt: skip
+        return self.mesh.points.astype(np.float64) * (2 / float(self.mesh.extent.max())), self.mesh.faces
+
+    def divided(self, count: int) -> tuple[Places, Faces, Faces]:
+        """Points and triangles, brought to about so many points, as they are where there are as many; and the
+        triangles of an earlier round, between few of the same points."""
+        points, faces = self.start
+        a, b, c = (points[faces[:, k]] for k in range(3))
+        area = float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum()) / 2
+        # An even net of n points has sides of sqrt(2 A / (sqrt(3) n)); halved sides are half of the longest to all.
+        longest = 1.45 * math.sqrt(2 * area / (math.sqrt(3) * count))
+        few = faces
+        for _ in range(_PASSES):
+            if len(points) > count:
+                break
+            before = len(faces)
+            points, faces = split(points, faces, longest, point_normals(points, faces) if self.rounded else None)
+            if len(faces) == before:
+                break
+            few = faces if len(points) <= COARSE_POINTS else few
+            if len(points) > MOST_POINTS:
+                raise BadValue(
+                    "The mesh cannot be brought to this density", "its triangles are too uneven",
+                    "Ask for fewer points, or even its triangles out",
+                )  # fmt: skip
+        return points, faces, few
+
+    @cached_property
+    def looked_up(self) -> tuple[Any, Places, Places]:
+        """A tree of places on it, those places, and their normals: the same at every density."""
+        from scipy.spatial import cKDTree
+
+        points, faces, _ = self.divided(_LOOKED_UP)
+        return cKDTree(points), points, point_normals(points, faces)
+
+
+def build(points: int, own: Any) -> Ground:
+    """The mesh with about so many points; with its own where it has more."""
+    places, faces, few = _mesh(own).divided(points)
+    return ground_of(places, point_normals(places, faces), faces, few, "bent")
+
+
+def _mesh(own: Any) -> OwnMesh:
+    if not isinstance(own, OwnMesh):
+        raise BadValue("The surface is a mesh that is not there", "", "Choose a mesh for it")
+    return own
+
+
+def onto(places: Places, own: Any) -> tuple[Places, Places]:
+    """The nearest places, and normals joined from the nearest four points by their distance."""
+    tree, points, normals = _mesh(own).looked_up
+    away, near = tree.query(places, k=min(4, len(points)))
+    away, near = away.reshape(len(places), -1), near.reshape(len(places), -1)
+    share = 1 / np.maximum(away, 1e-9)
+    share /= share.sum(1, keepdims=True)
+    found = (normals[near] * share[..., None]).sum(1)
+    found /= np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-12)
+    # Onto the plane of the nearest point.
+    first: NDArray[np.int64] = near[:, 0]
+    off = ((places - points[first]) * normals[first]).sum(1, keepdims=True)
+    return places - off * normals[first], found
+
+
+def chart(x: Places, y: Places) -> Places:
+    """What lies in front, as it is seen from straight ahead."""
+    return np.stack([2 * x - 1, 1 - 2 * y, np.ones_like(x)], -1)
+
+
+OWN = SurfaceKind(
+    id="own", name="Own mesh", help="A mesh of your own, brought to the density that is asked for.",
+    geometry=Geometry(build, onto, chart, needs_own=True, reach=1.2), eye=Eye(tilt=14.0, turn=-12.0),
+    tilts=(-170.0, 170.0),
+)  # fmt: skip
