@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 
 from . import dialogs
 from .commands import Command, Commands
 from .desks import DESKS
 from .host import Host
+
+
+def _at(command: Command, desk: str) -> Command:
+    """A desk's action; its key acts at this desk alone, unless it is one for the whole window, with Ctrl."""
+    return command if "Ctrl" in command.shortcut else replace(command, desk=desk)
 
 
 def make_commands(host: Host) -> Commands:
@@ -27,7 +33,7 @@ def make_commands(host: Host) -> Commands:
         Command("redo", "Redo", "Ctrl+Shift+Z", history.redo, when=lambda: history.history.redo_label is not None),
         *(Command(f"desk-{d.id}", f"Go to the {d.name.lower()}", d.key, partial(host.go_to, d.id), "View")
           for d in DESKS.values()),
-        *(command for d in DESKS.values() for command in d.commands(host)),
+        *(_at(command, d.id) for d in DESKS.values() for command in d.commands(host)),
         Command("theme", "Day or lamp", "Ctrl+L", host.change_theme, "View", synonyms=("dark", "light", "look")),
         Command("larger", "Larger text", "Ctrl++", lambda: host.change_text(1), "View", synonyms=("size",)),
         Command("smaller", "Smaller text", "Ctrl+-", lambda: host.change_text(-1), "View", synonyms=("size",)),

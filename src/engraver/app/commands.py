@@ -14,7 +14,8 @@ def always() -> bool:
 @dataclass(frozen=True, slots=True)
 class Command:
     """One action. ``when`` says whether it can be done now; ``synonyms`` are other words by which it is found;
-    ``hold`` that it lasts while the key is down."""
+    ``hold`` that it lasts while the key is down;
+    ``desk`` at which its key acts, "" for all of them."""
 
     id: str
     name: str
@@ -24,6 +25,7 @@ class Command:
     when: Callable[[], bool] = always
     synonyms: tuple[str, ...] = ()
     hold: bool = False
+    desk: str = ""
 
     def do(self) -> None:
         """Run it, when it has what it needs."""
@@ -36,8 +38,10 @@ class Commands:
 
     def __init__(self, commands: tuple[Command, ...]) -> None:
         ids = [c.id for c in commands]
-        keys = [c.shortcut for c in commands if c.shortcut]
-        if len(set(ids)) != len(ids) or len(set(keys)) != len(keys):
+        keys = [(c.shortcut, c.desk) for c in commands if c.shortcut]
+        everywhere = {key for key, desk in keys if not desk}
+        twice = any(key in everywhere for key, desk in keys if desk)
+        if len(set(ids)) != len(ids) or len(set(keys)) != len(keys) or twice:
             raise ValueError("two commands share an id or a shortcut")
         self._by_id = {c.id: c for c in commands}
 

@@ -19,6 +19,7 @@ from .pictures import Pictures
 from .prefs import Prefs
 from .state import Looks
 from .studio import Studio
+from .trying import Trying
 from .ui import Ui
 
 
@@ -28,6 +29,7 @@ class Places:
     def __init__(self, config: Path, state: Path) -> None:
         self.prefs = config / "preferences.json"
         self.looks = config / "looks.json"
+        self.proof = config / "proof.json"
         self.destinations = config / "destinations"
         self.journals = state / "journal"
         self.camera = state / "practice-camera"
@@ -44,6 +46,7 @@ class Host(Protocol):
     exports: Exports
     arrivals: Arrivals
     captures: Captures
+    trying: Trying
     hand: ActiveBrush
     scanner: Scanner
     commands: Commands

@@ -69,6 +69,8 @@ class Pictures(QObject):
         self.look: PlateViewPicture | None = None
         self.full: MeasuredPlate | None = None
         self._tray_done: dict[str, str] = {}
+        # The little pictures of plates by id, for who comes later; None for one that cannot be drawn.
+        self.tray_pictures: dict[str, NDArray[np.uint8] | None] = {}
         self._heights: Pixels | None = None
         self._strength = 0.02
         self._lanes = {
@@ -102,6 +104,12 @@ class Pictures(QObject):
 
     def lane(self, name: str) -> LatestLane:
         """A thread of its own for pictures that are asked for elsewhere."""
+        return self._lanes[name]
+
+    def own_lane(self, name: str) -> LatestLane:
+        """A lane of that name, made when it is first asked for: what runs in it ends and is shown."""
+        if name not in self._lanes:
+            self._lanes[name] = LatestLane(name, stop_old=False, parent=self)
         return self._lanes[name]
 
     def rest_timer(self, ms: int, then: Callable[[], None]) -> QTimer:
@@ -323,6 +331,7 @@ class Pictures(QObject):
 
         def done(found: dict[str, tuple[str, Any]]) -> None:
             self._tray_done.update({id: key for id, (key, _) in found.items()})
+            self.tray_pictures.update({id: picture for id, (_, picture) in found.items()})
             self.tray_thumbs.emit({id: picture for id, (_, picture) in found.items()})
 
         self._lanes["tray"].submit(work, done, lambda error: None)

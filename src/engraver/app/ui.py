@@ -21,6 +21,7 @@ from .pictures import Pictures
 from .state import Looks
 from .studio import Studio
 from .theme import Theme
+from .trying import Trying
 
 
 @lru_cache(maxsize=64)
@@ -63,6 +64,7 @@ class Ui:
     items: ActiveItems
     captures: Captures
     solids: ActiveSolids
+    trying: Trying
     finish_files: Callable[[str, Callable[[list[Path]], None]], None]
 
     def px(self, value: float) -> int:

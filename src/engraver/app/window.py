@@ -56,6 +56,7 @@ from .pictures import Pictures
 from .prefs import Prefs
 from .studio import Studio
 from .theme import THEMES, style_sheet
+from .trying import Trying
 from .ui import Ui
 from .views.bars import Notice, Rim, TopBar
 from .views.sheets import Finder, KeysSheet
@@ -89,7 +90,10 @@ class Window(QMainWindow):
         self.exports = Exports(studio, self.filing, places.prefs.parent, self)
         self.arrivals = Arrivals(studio, self.filing, places.camera, self)
         self.scanner: Scanner = PracticeScanner(SHEETS)
+        self.trying = Trying(studio, self.pictures, places.proof, self)
+        self.trying.failed.connect(lambda words: self.tell(words, "look"))
         self.commands = make_commands(self)
+        self._keys: dict[str, QShortcut] = {}
         self.export_folder = Path.home()
         self._desk_id = next(iter(DESKS))
         self.setWindowTitle("Engraver")
@@ -131,7 +135,7 @@ class Window(QMainWindow):
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
         self.ui = ui = Ui(
             theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.items,
-            self.captures, self.solids,
+            self.captures, self.solids, self.trying,
             self.exports.finish_files,
         )  # fmt: skip
         app = QApplication.instance()
@@ -167,6 +171,7 @@ class Window(QMainWindow):
         """Bring a desk to the front."""
         self._desk_id = id
         self.face.show_desk(id)
+        self._keys_of_desk()
 
     @property
     def rim(self) -> Rim:
@@ -245,10 +250,26 @@ class Window(QMainWindow):
         self.pictures.refresh()
 
     def _shortcuts(self) -> None:
-        for command in self.commands:
-            if command.shortcut and not command.hold:
-                shortcut = QShortcut(QKeySequence(command.shortcut), self)
-                shortcut.activated.connect(lambda c=command: self.run(c))
+        keys = dict.fromkeys(c.shortcut for c in self.commands if c.shortcut and not c.hold)
+        for key in keys:
+            shortcut = QShortcut(QKeySequence(key), self)
+            shortcut.activated.connect(lambda k=key: self._pressed(k))
+            self._keys[key] = shortcut
+        self._keys_of_desk()
+
+    def _here(self, key: str) -> Command | None:
+        """What a key does at the desk in front."""
+        return next((c for c in self.commands if c.shortcut == key and c.desk in ("", self._desk_id)), None)
+
+    def _pressed(self, key: str) -> None:
+        command = self._here(key)
+        if command is not None:
+            command.do()
+
+    def _keys_of_desk(self) -> None:
+        """Keys that do nothing at this desk are left to what has the focus."""
+        for key, shortcut in self._keys.items():
+            shortcut.setEnabled(self._here(key) is not None)
 
     def _load_destinations(self) -> None:
         """Offer what ships and what the artist added; files that are none are told."""
@@ -261,6 +282,9 @@ class Window(QMainWindow):
     # -- actions -------------------------------------------------------------------
 
     def run(self, command: Command) -> None:
+        """Do what was chosen by its name; what belongs to another desk goes there first."""
+        if command.desk and command.desk != self._desk_id and command.when():
+            self.go_to(command.desk)
         command.do()
 
     def find_command(self) -> None:
@@ -387,6 +411,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.arrivals.pause()
         self.filing.write_soon(self.places.looks, state.to_json(self.looks.bench))
+        self.filing.write_soon(*self.trying.keep())
         self.filing.end()
         self.exports.end()
         self.pictures.end()

@@ -7,8 +7,9 @@ from types import MappingProxyType
 
 from .bench import BENCH
 from .kind import DeskKind
+from .proof import PROOF
 
-_ALL = (BENCH,)
+_ALL = (BENCH, PROOF)
 DESKS: Mapping[str, DeskKind] = MappingProxyType({desk.id: desk for desk in _ALL})
 
 __all__ = ["DESKS", "DeskKind"]

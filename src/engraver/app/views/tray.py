@@ -199,6 +199,7 @@ class Tray(QWidget):
         ui.studio.selection_changed.connect(self.follow)
         ui.pictures.tray_thumbs.connect(self._thumbed)
         self.follow()
+        self._thumbed(ui.pictures.tray_pictures)
 
     def follow(self) -> None:
         plates = self.ui.studio.project.plates
@@ -256,10 +257,10 @@ class Tray(QWidget):
 
     def _thumbed(self, found: dict[str, np.ndarray | None]) -> None:
         for id, array in found.items():
-            item = self.items.get(id)
-            if item is None:
-                continue
-            item.broken = array is None
             if array is not None:
-                item.picture = self._pictures[id] = QPixmap.fromImage(picture_of(array))
-            item.update()
+                self._pictures[id] = QPixmap.fromImage(picture_of(array))
+            item = self.items.get(id)
+            if item is not None:
+                item.broken = array is None
+                item.picture = self._pictures.get(id)
+                item.update()

@@ -74,6 +74,14 @@ class Replay:
             self._act(acting[n], tips, check)
             self._done = keys[n + 1]
 
+    def missing(self, gestures: Sequence[Gesture], tips: Mapping[str, Tip]) -> int:
+        """How many gestures :meth:`bring` would have to press."""
+        keys = [self._root]
+        for gesture in _acting(gestures):
+            keys.append(_after(keys[-1], gesture, tips))
+        known = (n for n in range(len(keys) - 1, 0, -1) if keys[n] == self._done or self._cache.holds(keys[n]))
+        return len(keys) - 1 - next(known, 0)
+
     def _go_back(self, keys: Sequence[str]) -> int:
         for n in range(len(keys) - 1, 0, -1):
             found = self._cache.get(keys[n])

@@ -40,7 +40,7 @@ class StrokeSettings(Params):
         when={"acts": "level"}, soft=(-0.1, 0.1),
     )  # fmt: skip
     push: Push = choice(
-        "point", {"point": "Each point's own way", "mark": "The mark's way"}, "Pushes",
+        "point", {"point": "Point by point", "mark": "All one way"}, "Pushes",
         "Along the normal of each point, or all points along that of the mark's middle.",
         when={"acts": ("raise", "cut")},
     )  # fmt: skip

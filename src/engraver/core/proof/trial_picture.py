@@ -22,8 +22,10 @@ _AMBIENT = 0.2
 _CAVITY = (0.55, 0.30)
 # The widest of them, and a pixel for the triangles' borders, in pixels of the picture.
 _HALO = 6
+_PLAIN = np.array([150, 142, 128], np.float32)
 _NO_HAZE = np.array([1e6, 0.0, 0.0], np.float32)
 _SKY = (np.array([168, 186, 206], np.float32), np.array([222, 222, 214], np.float32))
+_PLAIN = np.array([150, 142, 128], np.float32)
 _HAZE = np.array([CAMERA - 0.3, 0.42, 0.62], np.float32)
 _PAPER = Paper()
 _EARTH = ((52, 55, 62), (236, 226, 204))
@@ -272,7 +274,7 @@ class TrialPicture:
             )  # fmt: skip
             ramp = _earth_ramp() if day else plaster_ramp()
         height = self._picture.shape[0]
-        ground = _sky(height) if day else np.broadcast_to(np.array(look.surround, np.float32), (height, 3))
+        ground = _sky(height, seen, factor) if day else np.broadcast_to(np.array(look.surround, np.float32), (height, 3))
         haze = _HAZE if day else _NO_HAZE
         _bands(
             lambda a, b: k.colour(
@@ -286,10 +288,17 @@ def _bands(work: Callable[[int, int], object], first: int, end: int) -> None:
     split_rows(lambda a, b: work(first + a, first + b), end - first)
 
 
-@lru_cache(maxsize=4)
-def _sky(rows: int) -> Pixels:
-    share = np.linspace(0, 1, rows, dtype=np.float32)[:, None] ** np.float32(0.8)
-    drawn: Pixels = _SKY[0] + share * (_SKY[1] - _SKY[0])
+def _sky(rows: int, seen: Projection, factor: int) -> Pixels:
+    """What lies behind each row, (rows, 3): the sky down to the horizon, below it the plain that goes on."""
+    up = seen.rotation[:, 2]  # the ground's normal in the eye's axes
+    steep = float(up[2]) / max(float(up[1]), 1e-3)
+    horizon = (seen.y - steep * seen.scale) / factor
+    away = np.arange(rows, dtype=np.float32) - np.float32(horizon)
+    share = np.clip(1 + away / (0.9 * rows), 0, 1)[:, None]
+    sky = _SKY[0] + share * (_SKY[1] - _SKY[0])
+    near = np.clip(away / (0.9 * rows), 0, 1)[:, None] ** np.float32(0.5)
+    plain = _SKY[1] + near * (_PLAIN - _SKY[1])
+    drawn: Pixels = np.where(away[:, None] < 0, sky, plain).astype(np.float32)
     return drawn
 
 

@@ -74,6 +74,10 @@ class TrialView:
             self._replay.bring(trial.gestures, wish.tips, check)
         return self._picture.draw(wish.look, check)
 
+    def missing(self, wish: TrialWish) -> int:
+        """How many gestures have to be pressed to draw a wish; 0 where another surface comes first."""
+        return self._replay.missing(wish.trial.gestures, wish.tips) if self._replay is not None else 0
+
     @property
     def edge(self) -> float:
         """Distance between neighbouring points in scene units; 0 before anything was drawn."""

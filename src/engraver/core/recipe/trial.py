@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
 from pydantic import Field, field_validator, model_validator
 
 from .. import limits
@@ -61,7 +59,7 @@ class Trial(Model):
     def declared(self) -> SurfaceKind:
         return surface(self.surface)
 
-    @cached_property
+    @property
     def plates(self) -> tuple[str, ...]:
         """Ids of the plates that its gestures press or take their tooth from, each once."""
         found: dict[str, None] = {}

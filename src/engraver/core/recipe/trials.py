@@ -6,8 +6,9 @@ from typing import Any
 
 from .. import limits
 from ..errors import BadValue
-from ..pressing.gesture import Gesture
+from ..pressing.gesture import Gesture, packed_points
 from ..pressing.settings import StrokeSettings
+from ..surfaces import surface
 from .models import Project, new_id
 from .references import pruned, without_circles
 from .trial import LEAST_POINTS, MOST_POINTS, Trial
@@ -39,8 +40,24 @@ def change(project: Project, id: str, **changes: Any) -> Project:
         raise BadValue(f"A surface has {LEAST_POINTS:,} to {MOST_POINTS:,} points", f"{points:,} were asked for")
     if "name" in changes:
         changes["name"] = changes["name"].strip()[: limits.NAME] or trial.name
+    if changes.get("surface", trial.surface) != trial.surface:
+        trial = on_another(trial, changes["surface"])
     changed = Trial.model_validate({**{n: getattr(trial, n) for n in type(trial).model_fields}, **changes})
     return pruned(put(project, changed))
+
+
+def on_another(trial: Trial, surface_id: str) -> Trial:
+    """The trial with its gestures at the same places of another surface's own coordinates."""
+    old, new = trial.declared.geometry, surface(surface_id).geometry
+
+    def moved(gesture: Gesture) -> Gesture:
+        points = gesture.points
+        if not len(points):
+            return gesture
+        places = new.chart(*old.uncharted(points[:, :3]))
+        return gesture.but(data=packed_points(places, points[:, 3], points[:, 4], points[:, 5]))
+
+    return trial.model_copy(update={"surface": surface_id, "gestures": tuple(moved(g) for g in trial.gestures)})
 
 
 def remove_trial(project: Project, id: str) -> Project:

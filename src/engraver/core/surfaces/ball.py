@@ -73,9 +73,15 @@ def chart(x: Places, y: Places) -> Places:
     return _RADIUS * np.stack([np.sin(long) * across, np.sin(broad), np.cos(long) * across], -1)
 
 
+def uncharted(places: Places) -> tuple[Places, Places]:
+    """Length and breadth."""
+    up = np.clip(places[:, 1] / _RADIUS, -1, 1)
+    return np.arctan2(places[:, 0], places[:, 2]) / (2 * math.pi) + 0.5, 0.5 - np.arcsin(up) / math.pi
+
+
 # Tiles cover the ball to 120 degrees from its front.
 BODY = Body(ball_grid, covered=58.0 / 120.0, mark_share=0.5, reach=1.16)
-GEOMETRY = Geometry(build, onto, chart, reach=1.12)
+GEOMETRY = Geometry(build, onto, chart, uncharted, reach=1.16)
 BALL = SurfaceKind(
     id="ball", name="Ball", help="A ball, for marks that have to follow a bend.", geometry=GEOMETRY,
     command="Proof on a ball", key="3", eye=Eye(tilt=14.0, turn=-12.0), tilts=(-170.0, 170.0), body=BODY,

@@ -52,7 +52,12 @@ def chart(x: Places, y: Places) -> Places:
     return np.stack([(2 * x - 1) * HALF[0], (1 - 2 * y) * HALF[1], np.full_like(x, HALF[2])], -1)
 
 
+def uncharted(places: Places) -> tuple[Places, Places]:
+    """As it is seen from the front."""
+    return (places[:, 0] / HALF[0] + 1) / 2, (1 - places[:, 1] / HALF[1]) / 2
+
+
 BOX = SurfaceKind(
     id="box", name="Box", help="A block with rounded edges, for marks that go over an edge.",
-    geometry=Geometry(build, onto, chart, reach=1.3), eye=Eye(tilt=24.0, turn=0.0), tilts=(-170.0, 170.0),
+    geometry=Geometry(build, onto, chart, uncharted, reach=1.3), eye=Eye(tilt=24.0, turn=0.0), tilts=(-170.0, 170.0),
 )  # fmt: skip

@@ -68,8 +68,13 @@ def chart(x: Places, y: Places) -> Places:
     return np.stack([2 * x - 1, 1 - 2 * y, np.zeros_like(x)], -1)
 
 
+def uncharted(places: Places) -> tuple[Places, Places]:
+    """Shares of the square."""
+    return (places[:, 0] + 1) / 2, (1 - places[:, 1]) / 2
+
+
 BODY = Body(flat_grid, covered=FLAT_MARK, mark_share=FLAT_MARK, reach=1.04, upright=1.1, lamp_turns=True)
-GEOMETRY = Geometry(build, onto, chart, axis=2, reach=1.04)
+GEOMETRY = Geometry(build, onto, chart, uncharted, axis=2, reach=1.2)
 FLAT = SurfaceKind(
     id="flat", name="Flat", help="A plain square, pressed exactly.", geometry=GEOMETRY, command="Proof on flat",
     key="2", body=BODY,

@@ -120,6 +120,8 @@ class Geometry:
         The nearest places on it without marks, float64 (k, 3), and its normals there.
     chart : (x, y) -> places (k, 3)
         Its own coordinates, 0..1 to the right and down, as scene places.
+    uncharted : (places (k, 3)) -> (x, y)
+        Places on it in its own coordinates: the way back.
     axis : {0, 1, 2}
         The scene axis round which arms of a symmetry stand.
     needs_own : bool
@@ -135,6 +137,7 @@ class Geometry:
     build: Callable[[int, Any], Ground]
     onto: Callable[[Places, Any], tuple[Places, Places]]
     chart: Callable[[Places, Places], Places]
+    uncharted: Callable[[Places], tuple[Places, Places]]
     axis: int = 1
     needs_own: bool = False
     day: bool = False

@@ -64,7 +64,13 @@ def chart(x: Places, y: Places) -> Places:
     return np.stack([(2 * x - 1) * HALF, RADIUS * np.sin(angle), RADIUS * np.cos(angle)], -1)
 
 
+def uncharted(places: Places) -> tuple[Places, Places]:
+    """Along it and round it."""
+    return (places[:, 0] / HALF + 1) / 2, 0.5 - np.arctan2(places[:, 1], places[:, 2]) / (2 * math.pi)
+
+
 PIPE = SurfaceKind(
     id="pipe", name="Pipe", help="A tube: marks roll round it without being stretched.",
-    geometry=Geometry(build, onto, chart, axis=0, reach=1.36), eye=Eye(tilt=12.0, turn=-14.0), tilts=(-170.0, 170.0),
+    geometry=Geometry(build, onto, chart, uncharted, axis=0, reach=1.36), eye=Eye(tilt=12.0, turn=-14.0),
+    tilts=(-170.0, 170.0),
 )  # fmt: skip

@@ -17,14 +17,14 @@ from .kind import Geometry, SurfaceKind
 from .view import Eye, Lamp
 
 # How far the hills stand above and below the middle, in scene units.
-RELIEF = 0.2
+RELIEF = 0.16
 _KNOTS, _SEED = 512, 71
 
 
 @lru_cache(maxsize=1)
 def hills() -> Pixels:
     """Heights over the square, -1..1, where the pixels of a picture of 512 have their middles."""
-    noise = lattice(_KNOTS, _KNOTS, 0.55, _SEED, octaves=4)
+    noise = lattice(_KNOTS, _KNOTS, 0.6, _SEED, octaves=3)
     low, high = float(noise.min()), float(noise.max())
     rolling: Pixels = ((noise - low) / (high - low) * 2 - 1).astype(np.float32)
     return rolling
@@ -87,6 +87,6 @@ def chart(x: Places, y: Places) -> Places:
 
 TERRAIN = SurfaceKind(
     id="terrain", name="Terrain", help="Rolling ground under a low sun; stamps are pressed straight down.",
-    geometry=Geometry(build, onto, chart, axis=2, day=True, reach=0.95), eye=Eye(tilt=68.0, turn=-18.0),
-    lamp=Lamp(300.0, 18.0), tilts=(0.0, 82.0),
+    geometry=Geometry(build, onto, chart, flat.uncharted, axis=2, day=True, reach=0.8),
+    eye=Eye(tilt=79.0, turn=-24.0, y=-0.14), lamp=Lamp(300.0, 18.0), tilts=(0.0, 86.0),
 )  # fmt: skip

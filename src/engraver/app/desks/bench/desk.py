@@ -151,7 +151,7 @@ class Bench(QWidget):
         """Put a plate of the tray on the chosen one where it was dropped; whether that was over it or its line."""
         studio, canvas = self.host.studio, self.plate_view.canvas
         over_plate = canvas.isVisible() and canvas.rect().contains(canvas.mapFrom(self.host.widget, spot))
-        over_line = self.line.rect().contains(self.line.mapFrom(self.host.widget, spot))
+        over_line = self.line.isVisible() and self.line.rect().contains(self.line.mapFrom(self.host.widget, spot))
         if studio.plate is None or studio.plate.id == plate_id or not (over_plate or over_line):
             return False
         share = canvas.to_share(QPointF(canvas.mapFrom(self.host.widget, spot))) if over_plate else QPointF(0.5, 0.5)

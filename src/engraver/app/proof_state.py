@@ -1,0 +1,116 @@
+"""How the proof desk is left: what the hand does next and how surfaces are looked at. Frozen, kept over a restart."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Annotated
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from engraver.core.pressing.gesture import MOST_ARMS, Does, Keeps
+from engraver.core.pressing.settings import StrokeSettings
+from engraver.core.surfaces import SURFACES, surface
+from engraver.core.surfaces.kind import Paper
+from engraver.core.surfaces.view import Eye, Lamp
+
+ZOOMS = (0.3, 24.0)
+_MOST_BYTES = 200_000
+# How hard tools work at first.
+TOOL_FLOW = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class ProofState:
+    """What the hand does next, and how surfaces are looked at.
+
+    Attributes
+    ----------
+    tool : str
+        The kind of gesture; a key of ``GESTURES``.
+    settings : StrokeSettings
+        Of the next gesture with a plate.
+    put_aside : StrokeSettings or None
+        What *Neutral* turned off, to come back.
+    tool_size : float
+        Width of smoothing and scraping, as a share of the surface's.
+    tool_flow : float
+        How much they do at once.
+    mirror, arms
+        The symmetry of the next gesture.
+    corner : bool
+        Marks are dragged out from a corner.
+    keeps : str
+        What a smoothing keeps.
+    practice : bool
+        The practice pen plays the pressure.
+    second : int
+        Points of the second density beside the first; 0 for none.
+    lines : bool
+        The grid of triangles is shown.
+    eyes, lamps : mapping
+        By surface.
+    paper : Paper
+    """
+
+    tool: Does = "stroke"
+    settings: StrokeSettings = field(default_factory=StrokeSettings)
+    put_aside: StrokeSettings | None = None
+    tool_size: Annotated[float, Field(ge=0.002, le=2)] = 0.16
+    tool_flow: Annotated[float, Field(ge=0, le=1)] = TOOL_FLOW
+    mirror: bool = False
+    arms: Annotated[int, Field(ge=1, le=MOST_ARMS)] = 1
+    corner: bool = False
+    keeps: Keeps = "nothing"
+    practice: bool = False
+    second: Annotated[int, Field(ge=0, le=4_000_000)] = 0
+    lines: bool = False
+    panel: bool = True
+    eyes: Mapping[str, Eye] = field(default_factory=dict)
+    lamps: Mapping[str, Lamp] = field(default_factory=dict)
+    paper: Paper = field(default_factory=Paper)
+
+    def eye(self, id: str) -> Eye:
+        """Where a surface is looked at from."""
+        return self.eyes.get(id, surface(id).eye)
+
+    def lamp(self, id: str) -> Lamp:
+        """How a surface is lit."""
+        return self.lamps.get(id, surface(id).lamp)
+
+    def with_eye(self, id: str, eye: Eye) -> ProofState:
+        """The same with a surface looked at from elsewhere, no farther than it can be turned."""
+        low, high = surface(id).tilts
+        eye = replace(
+            eye, tilt=min(high, max(low, eye.tilt)), zoom=min(ZOOMS[1], max(ZOOMS[0], eye.zoom)),
+            x=min(3.0, max(-3.0, eye.x)), y=min(3.0, max(-3.0, eye.y)),
+        )  # fmt: skip
+        return replace(self, eyes={**self.eyes, id: eye})
+
+    def with_lamp(self, id: str, lamp: Lamp) -> ProofState:
+        return replace(self, lamps={**self.lamps, id: lamp})
+
+
+_STATE: TypeAdapter[ProofState] = TypeAdapter(ProofState)
+
+
+def read(path: Path) -> ProofState:
+    """How the desk was left, without symmetry, which would surprise; as at first where that is missing or broken."""
+    try:
+        if path.stat().st_size > _MOST_BYTES:
+            return ProofState()
+        found = _STATE.validate_json(path.read_bytes())
+    except (OSError, ValueError, ValidationError, RecursionError):
+        return ProofState()
+    possible = ProofState()
+    for id, eye in found.eyes.items():
+        if id in SURFACES:
+            possible = possible.with_eye(id, eye)
+    lamps = {id: lamp for id, lamp in found.lamps.items() if id in SURFACES}
+    return replace(found, mirror=False, arms=1, eyes=possible.eyes, lamps=lamps)
+
+
+def to_json(state: ProofState) -> bytes:
+    """A state as it is kept."""
+    return _STATE.dump_json(state)

@@ -1,0 +1,200 @@
+"""What is done with a trial as a whole: another mesh or density, taken back as a plate, written as a file."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PySide6.QtGui import QCursor
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox
+
+from engraver.core import mesh
+from engraver.core.errors import EngraverError, Watch
+from engraver.core.files.names import file_stem
+from engraver.core.pressing.expand import SCENE, expand
+from engraver.core.proof.trial_files import MESHES, save_mesh, save_picture
+from engraver.core.recipe import Project, Source, edits, new_id, trials
+from engraver.core.sources.trial import TrialFrame
+
+from .dialogs import PLAIN
+from .host import Host
+
+# From so many points on it is asked first.
+ASK_ABOVE = 2_000_000
+# Bytes that a point takes while it is pressed and drawn.
+_BYTES = 260
+
+
+class TrialActions:
+    """Asks where something has to be asked, and does it."""
+
+    def __init__(self, host: Host) -> None:
+        self._host = host
+
+    # -- the surface ---------------------------------------------------------------
+
+    def set_points(self, points: int) -> None:
+        """Another density; very many points are asked for first."""
+        host = self._host
+        if points > ASK_ABOVE:
+            need, free = points * _BYTES / 1e9, _free_memory() / 1e9
+            words = f"{points / 1e6:.0f} M points take about {need:.1f} GB of memory; {free:.1f} GB are free."
+            if not self._sure("Very dense", words, "Use so many"):
+                return
+        host.trying.set_trial(f"{points:,} points", points=points)
+
+    def _sure(self, title: str, words: str, act: str) -> bool:
+        box = QMessageBox(QMessageBox.Icon.Question, title, words, parent=self._host.widget)
+        yes = box.addButton(act, QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return box.clickedButton() is yes
+
+    def choose_mesh(self) -> None:
+        """A mesh of the artist's becomes the surface."""
+        kinds = " ".join(f"*{e}" for e in mesh.EXTENSIONS)
+        name, _ = QFileDialog.getOpenFileName(
+            self._host.widget, "Try on a mesh of your own", "", f"Meshes ({kinds});;All files (*)", options=PLAIN
+        )
+        if name:
+            self.take_mesh(Path(name))
+
+    def take_mesh(self, path: Path) -> None:
+        """Read a mesh off the window's thread, and try on it."""
+        host = self._host
+
+        def work(check: Watch) -> Source:
+            source = host.studio.sources.add(path.read_bytes(), path.name, check=check)
+            if source.kind not in ("mesh", "solids"):
+                raise EngraverError(f"{path.name} is no mesh", "", "Choose a mesh: PLY, OBJ, STL, GLB or OFF")
+            return source
+
+        def done(source: Source) -> None:
+            trying = host.trying
+
+            def change(project: Project, id: str) -> Project:
+                known = project.model_copy(update={"sources": (*project.sources, source)})
+                return trials.change(known, id, surface="own", own=source.id)
+
+            trying.edit_trial(change, f"Try on {path.name}")
+
+        host.pictures.ask(f"Reading {path.name}…", work, done)
+
+    # -- names ---------------------------------------------------------------------
+
+    def rename(self) -> None:
+        trial = self._host.trying.trial
+        name, good = QInputDialog.getText(self._host.widget, "Rename the trial", "Name:", text=trial.name)
+        if good and trial.id:
+            self._host.trying.set_trial("Rename a trial", name=name)
+
+    def remove(self) -> None:
+        """Take the trial on the desk out of the project."""
+        studio, trial = self._host.studio, self._host.trying.trial
+        studio.attempt(lambda: studio.edit(trials.remove_trial(studio.project, trial.id), f"Remove {trial.name}"))
+
+    # -- taken back ----------------------------------------------------------------
+
+    def ask_make_plate(self) -> None:
+        """Which part of the trial becomes a plate."""
+        trial = self._host.trying.trial
+        menu = QMenu(self._host.widget)
+        if trial.declared.geometry.axis == 2:
+            menu.addAction("The whole surface", partial(self.make_plate, "whole"))
+            menu.addAction("What the marks fill", partial(self.make_plate, "inside"))
+        menu.addAction("As it is seen now", partial(self.make_plate, "eye"))
+        menu.exec(QCursor.pos())
+
+    def make_plate(self, what: str) -> None:
+        """A new plate whose source is the trial; it is chosen, and the bench comes to the front."""
+        host, trial = self._host, self._host.trying.trial
+        reading = self.frame(what)
+
+        def act() -> None:
+            source = Source(id=new_id("src"), kind="trial", name=trial.name)
+            project, id = edits.add_plate(
+                host.studio.project, source, f"{trial.name}, pressed", (), reading=reading, read_as="trial"
+            )
+            host.studio.edit(project, f"Make a plate of {trial.name}")
+            host.studio.choose_plate(id)
+            host.go_to("bench")
+
+        host.studio.attempt(act)
+
+    def frame(self, what: str) -> TrialFrame:
+        """Step zero for the whole surface, for what the marks fill, or for what is seen."""
+        trying, trial = self._host.trying, self._host.trying.trial
+        values: dict[str, Any] = {"trial": trial.id, "zero": "mid" if self._cuts() else "black"}
+        geometry = trial.declared.geometry
+        if what == "eye":
+            wide = min(3.0, geometry.reach)
+            eye = trying.eye
+            shown = {"seen": "eye", "tilt": eye.tilt, "turn": eye.turn, "width": round(wide / eye.zoom, 4)}
+            return TrialFrame(**{**values, **shown, "width": min(3.0, max(0.01, round(wide / eye.zoom, 4)))})
+        if what == "inside":
+            low, high = np.full(2, np.inf), np.full(2, -np.inf)
+            for gesture in trial.gestures:
+                marks = expand(gesture, geometry, trying.own)
+                if len(marks):
+                    low = np.minimum(low, (marks.place[:, :2] - marks.radius[:, None]).min(axis=0))
+                    high = np.maximum(high, (marks.place[:, :2] + marks.radius[:, None]).max(axis=0))
+            if np.isfinite(low).all():
+                middle, wide = (low + high) / 2, float((high - low).max()) * 1.06
+                place = (middle[0] + 1) / SCENE, (1 - middle[1]) / SCENE
+                values |= {"x": round(place[0], 4), "y": round(place[1], 4), "width": round(wide / SCENE, 4)}
+        return TrialFrame(**values)
+
+    def _cuts(self) -> bool:
+        """Whether marks both raise and cut."""
+        studio, trial = self._host.studio, self._host.trying.trial
+        acting = [g for g in trial.gestures if g.on and g.declared.plate]
+        if any(g.settings.acts == "cut" for g in acting):
+            return True
+        there = {p.id for p in studio.project.plates}
+        lines = {id: self._host.trying.line_of(id) for id in {g.plate for g in acting} if id in there}
+        return any(line is not None and line.facts[-1].zero == "mid" for line in lines.values())
+
+    # -- files ---------------------------------------------------------------------
+
+    def ask_save(self) -> None:
+        """Write the trial as a mesh, or as a picture with clear ground."""
+        host, trial = self._host, self._host.trying.trial
+        kinds = {e: f"{e[1:].upper()} mesh (*{e})" for e in MESHES} | {".png": "Picture with clear ground (*.png)"}
+        name, chosen = QFileDialog.getSaveFileName(
+            host.widget, "Save the trial", file_stem(trial.name), ";;".join(kinds.values()), options=PLAIN
+        )
+        if name:
+            ending = Path(name).suffix.lower()
+            if ending not in kinds:
+                ending = next(e for e, words in kinds.items() if words == chosen or not chosen)
+                name += ending
+            self.save(Path(name))
+
+    def save(self, path: Path) -> None:
+        """Write it off the window's thread; what happened is told."""
+        host = self._host
+        wish, engine = host.trying.wish(), host.studio.engine
+        if wish is None:
+            return
+
+        def work(check: Watch) -> None:
+            made = wish(check)
+            if path.suffix.lower() == ".png":
+                save_picture(path, made, engine.sources.cache, check)
+            else:
+                save_mesh(path, made, engine.sources.cache, check)
+
+        host.pictures.ask(
+            f"Writing {path.name}…", work, lambda _: host.studio.told.emit(f"Written: {path.name}", "good")
+        )
+
+
+def _free_memory() -> float:
+    """Bytes that can still be had (Linux)."""
+    try:
+        with open("/proc/meminfo", encoding="ascii") as told:
+            return next(float(line.split()[1]) * 1024 for line in told if line.startswith("MemAvailable"))
+    except (OSError, StopIteration, ValueError, IndexError):
+        return 0.0

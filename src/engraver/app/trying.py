@@ -1,0 +1,453 @@
+"""Trying: the trial on the proof desk, the gesture in the hand, and the pictures of both."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+
+from engraver.core.engine import Line, resolve
+from engraver.core.errors import EngraverError, Watch
+from engraver.core.pressing.expand import SCENE
+from engraver.core.pressing.gesture import GESTURES, Gesture, GestureKind, packed_points
+from engraver.core.pressing.relief import Tip
+from engraver.core.pressing.settings import StrokeSettings, checked, neutral, start_for
+from engraver.core.proof.trial_picture import Look, Seen
+from engraver.core.proof.trial_view import TrialView, TrialWish, lacking
+from engraver.core.recipe import Trial, new_id, trials
+from engraver.core.sources.trial import own_of
+from engraver.core.surfaces import SURFACES
+from engraver.core.surfaces.own import OwnMesh
+from engraver.core.surfaces.view import Eye, Lamp
+from engraver.standins.pen import PracticePen
+
+from . import proof_state
+from .pictures import Pictures
+from .proof_state import ProofState
+from .studio import Studio
+
+SETTLE_MS = 140
+# More gestures than this to be pressed anew are first shown on fewer points.
+_MANY, _DRAFT_POINTS = 8, 90_000
+_FIRST = Trial(id="")
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What a picture says of itself: how many of the plate's pixels a mark shows, and how many points show all."""
+
+    edge: float = 0.0
+    plate: int = 0
+
+    def words(self, size: float) -> str:
+        """In plain words, for marks of this share of the surface's width; "" where nothing is lacking or known."""
+        if not self.edge or not self.plate:
+            return ""
+        shown, times = lacking(size * SCENE, self.edge, self.plate)
+        if shown >= self.plate:
+            return f"all of the plate's {self.plate} px are shown at this size"
+        points = times * SCENE * SCENE / (self.edge * self.edge)
+        more = (
+            f"{points / 1e6:.1f} M points would show all" if points <= 4e6 else "more than 4 M points would show all"
+        )
+        return f"at this size the surface shows {shown} of the plate's {self.plate} px; {more}"
+
+
+class Trying(QObject):
+    """Holds what the hand is doing and asks for pictures; what was done lies in the project."""
+
+    changed = Signal()
+    drawn = Signal(int, object)
+    drafted = Signal(int, object)
+    failed = Signal(str)
+
+    def __init__(self, studio: Studio, pictures: Pictures, kept: Path, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.studio, self.pictures, self._kept = studio, pictures, kept
+        self.state: ProofState = proof_state.read(kept)
+        self.trial_id = self.chosen = ""
+        self.live: Gesture | None = None
+        self.sizes: dict[int, tuple[int, int]] = {}
+        self.told = Told()
+        self.seen: dict[int, Seen] = {}
+        self._draft = _FIRST
+        self._settings: dict[str, StrokeSettings] = {}
+        self._points: list[tuple[float, ...]] = []
+        self._views = {0: TrialView(studio.sources.cache), 1: TrialView(studio.sources.cache)}
+        self._drafts = TrialView(studio.sources.cache)
+        self._lines: tuple[object, tuple[str, ...], Mapping[str, Line]] | None = None
+        self._turning = False
+        self.shown = False
+        # The mesh that the surface is made from, once it was drawn.
+        self.own: OwnMesh | None = None
+        self.drafted.connect(self.drawn)
+        self._rest = pictures.rest_timer(SETTLE_MS, self._settled)
+        studio.project_changed.connect(self._project_changed)
+        studio.selection_changed.connect(self._plate_changed)
+
+    # -- what there is ---------------------------------------------------------------
+
+    @property
+    def trial(self) -> Trial:
+        """The trial on the desk; one without gestures, not yet in the project, where there is none."""
+        known = {t.id: t for t in self.studio.project.trials}
+        if self.trial_id in known:
+            return known[self.trial_id]
+        if known and self.trial_id:
+            return next(iter(known.values()))
+        return self._draft
+
+    @property
+    def kind(self) -> GestureKind:
+        """What the hand does next."""
+        return GESTURES[self.state.tool]
+
+    @property
+    def gesture(self) -> Gesture | None:
+        """The gesture that is chosen, to be changed."""
+        return next((g for g in self.trial.gestures if g.uid == self.chosen), None)
+
+    @property
+    def settings(self) -> StrokeSettings:
+        """Those of the chosen gesture; else those of the next one."""
+        if self.gesture is not None:
+            return self.gesture.settings
+        if self.kind.plate:
+            return self.state.settings
+        return checked(size=self.state.tool_size, flow=self.state.tool_flow, spacing=0.15, fall="soft")
+
+    @property
+    def eye(self) -> Eye:
+        return self.state.eye(self.trial.surface)
+
+    @property
+    def lamp(self) -> Lamp:
+        return self.state.lamp(self.trial.surface)
+
+    # -- the hand's own --------------------------------------------------------------
+
+    def set(self, **changes: Any) -> None:
+        """Change what the hand does next, or what is looked at."""
+        state = replace(self.state, **changes)
+        if state != self.state:
+            self._become(state)
+
+    def _become(self, state: ProofState) -> None:
+        self.state = state
+        self.changed.emit()
+
+    def use(self, tool: str) -> None:
+        """Take up a tool; wiping is done at once."""
+        if not GESTURES[tool].points:
+            self.wipe()
+            return
+        self.choose("")
+        self.set(tool=tool)
+
+    def set_settings(self, label: str = "Change stroke settings", *, merge: str = "", **changes: Any) -> None:
+        """Change the settings of the chosen gesture, or of the next one. Raises BadValue."""
+        gesture = self.gesture
+        if gesture is not None:
+            made = checked(gesture.settings, **changes)
+            self.edit_trial(
+                lambda p, id: trials.set_settings(p, id, gesture.uid, made), label, merge and f"{merge} {id(self)}"
+            )
+        elif self.kind.plate:
+            made = checked(self.state.settings, **changes)
+            if self.studio.plate_id:
+                self._settings[self.studio.plate_id] = made
+            self.set(settings=made, put_aside=None)
+        else:
+            self.set(
+                tool_size=changes.get("size", self.state.tool_size),
+                tool_flow=changes.get("flow", self.state.tool_flow),
+            )
+
+    def neutral(self) -> None:
+        """Turn everything off that varies marks, so that the plate alone is seen; or bring it back."""
+        state = self.state
+        if state.put_aside is not None:
+            kept = state.put_aside
+            self.set(settings=kept.but(size=state.settings.size, strength=state.settings.strength), put_aside=None)
+        else:
+            self.set(settings=neutral(state.settings), put_aside=state.settings)
+
+    def _plate_changed(self) -> None:
+        """Another plate is in the hand: its settings as they were left, or a sensible beginning."""
+        plate = self.studio.plate
+        if plate is None:
+            return
+        known = self._settings.get(plate.id)
+        if known is None:
+            known = start_for(plate.read_as, self.state.settings.size)
+            known = known.but(strength=min(0.5, round(max(0.002, self.pictures.strength), 4)))
+            self._settings[plate.id] = known
+        self.set(settings=known, put_aside=None)
+        self.refresh()
+
+    # -- edits -------------------------------------------------------------------------
+
+    def edit_trial(self, change: Callable[[Any, str], Any], label: str, merge: str = "") -> bool:
+        """Change the trial in the project; it comes into the project with its first change. Whether it was done."""
+        studio = self.studio
+
+        def act() -> bool:
+            project, id = studio.project, self.trial.id
+            if not id:
+                draft = self._draft
+                project, id = trials.add_trial(
+                    project, draft.surface, points=draft.points, own=draft.own, rounded=draft.rounded
+                )
+            project = change(project, id)
+            self.trial_id = id
+            studio.edit(project, label, merge)
+            return True
+
+        return bool(studio.attempt(act))
+
+    def set_trial(self, label: str, **changes: Any) -> None:
+        """Another surface or density."""
+        if self.trial.id:
+            self.edit_trial(lambda p, id: trials.change(p, id, **changes), label)
+        else:
+            self._draft = self._draft.model_copy(update=changes)
+            self.changed.emit()
+            self.refresh()
+
+    def set_surface(self, id: str) -> None:
+        self.set_trial(f"Try on {SURFACES[id].name.lower()}", surface=id)
+
+    def new_trial(self) -> None:
+        """An empty trial of the same surface, beside those that are there."""
+        old, studio = self.trial, self.studio
+
+        def act() -> None:
+            project, id = trials.add_trial(
+                studio.project, old.surface, points=old.points, own=old.own, rounded=old.rounded
+            )
+            self.trial_id, self.chosen = id, ""
+            studio.edit(project, "New trial")
+
+        studio.attempt(act)
+
+    def show_trial(self, id: str) -> None:
+        """Bring another trial onto the desk."""
+        self.trial_id, self.chosen = id, ""
+        self.changed.emit()
+        self.refresh()
+
+    def wipe(self) -> None:
+        """Take everything off, as one gesture that is undone as one."""
+        if self.trial.gestures:
+            gesture = Gesture(uid=new_id("g"), kind="wipe")
+            self.chosen = ""
+            self.edit_trial(lambda p, id: trials.add_gesture(p, id, gesture), "Wipe the trial")
+
+    def choose(self, uid: str) -> None:
+        """Choose a gesture to be changed; "" for none."""
+        if uid != self.chosen:
+            self.chosen = uid
+            self.changed.emit()
+
+    def remove(self, uid: str) -> None:
+        """Take a gesture out."""
+        gesture = next((g for g in self.trial.gestures if g.uid == uid), None)
+        if gesture is not None:
+            self.chosen = ""
+            self.edit_trial(
+                lambda p, id: trials.remove_gesture(p, id, uid), f"Remove {gesture.declared.name.lower()}"
+            )
+
+    def move(self, uid: str, place: int) -> None:
+        """Put a gesture at another place of the order."""
+        self.edit_trial(lambda p, id: trials.move_gesture(p, id, uid, place), "Move a gesture")
+
+    def set_gesture(self, label: str, **changes: Any) -> None:
+        """Change the chosen gesture."""
+        gesture = self.gesture
+        if gesture is not None:
+            self.edit_trial(lambda p, id: trials.set_gesture(p, id, gesture.uid, **changes), label)
+
+    # -- gestures ----------------------------------------------------------------------
+
+    def begin(self, place: NDArray[np.float64], pressure: float, lean: float, time: float, tool: str = "") -> None:
+        """The hand sets down on the surface at a scene place (3,)."""
+        kind, state, plate = GESTURES[tool or self.state.tool], self.state, self.studio.plate
+        if kind.plate and plate is None:
+            self.studio.told.emit("There is no plate to press: open or begin one first.", "look")
+            return
+        self.choose("")
+        on = self.trial.declared.geometry.onto(place[None], self.own)[0][0]
+        self._points = [(*on, pressure, time, lean)]
+        settings = state.settings
+        if not kind.plate:
+            settings = checked(size=state.tool_size, flow=state.tool_flow, spacing=0.15, fall="soft")
+        self.live = Gesture(
+            uid=new_id("g"), kind=kind.id, plate=plate.id if kind.plate and plate is not None else "",
+            settings=settings, mirror=state.mirror, arms=state.arms, corner=state.corner, keeps=state.keeps,
+            seed=secrets.randbits(32), data=self._packed(),
+        )  # fmt: skip
+        self.refresh()
+
+    def go_on(self, place: NDArray[np.float64], pressure: float, lean: float, time: float) -> None:
+        """The hand moves to another scene place."""
+        if self.live is None:
+            return
+        on = self.trial.declared.geometry.onto(place[None], self.own)[0][0]
+        if self.live.declared.along or self.live.kind == "drag-out":
+            self._points.append((*on, pressure, time, lean))
+        else:
+            self._points = [(*on, pressure, time, lean)]
+        self.live = self.live.but(data=self._packed())
+        self.refresh()
+
+    def end(self) -> None:
+        """The hand lifts off: the gesture is in the project."""
+        live, self.live = self.live, None
+        if live is not None:
+            self.edit_trial(
+                lambda p, id: trials.add_gesture(p, id, live),
+                f"{live.declared.name} on {self.trial.declared.name.lower()}",
+            )
+
+    def give_up(self) -> None:
+        """The gesture in the hand is not made."""
+        if self.live is not None:
+            self.live = None
+            self.refresh()
+
+    def _packed(self) -> bytes:
+        points = np.array(self._points, float)
+        pressure = points[:, 3]
+        if self.state.practice and len(points) > 1:
+            pressure = np.array(PracticePen().pressures([(p[0], p[1]) for p in self._points]))
+        return packed_points(points[:, :3], pressure, points[:, 4], points[:, 5])
+
+    # -- pictures ----------------------------------------------------------------------
+
+    def look(self, eye: Eye) -> None:
+        """Look from elsewhere: coarse while that goes on."""
+        self._turning = True
+        self._become(self.state.with_eye(self.trial.surface, eye))
+        self.refresh()
+        self._rest.start()
+
+    def shine(self, lamp: Lamp) -> None:
+        self._become(self.state.with_lamp(self.trial.surface, lamp))
+        self.refresh()
+
+    def _settled(self) -> None:
+        self._turning = False
+        self.refresh()
+
+    def resized(self, view: int, size: tuple[int, int]) -> None:
+        """A view has another size, in pixels of the screen."""
+        self.sizes[view] = size
+        self.refresh()
+
+    def _project_changed(self) -> None:
+        if self.gesture is None:
+            self.chosen = ""
+        self.changed.emit()
+        self.refresh()
+
+    def _lines_now(self) -> Mapping[str, Line]:
+        """The lines of the plates that are pressed, resolved once for a project. Raises EngraverError."""
+        project, trial = self.studio.project, self.trial
+        ids = dict.fromkeys((*trial.plates, *((self.studio.plate_id,) if self.studio.plate_id else ())))
+        known = self._lines
+        if known is not None and known[0] is project and known[1] == tuple(ids):
+            return known[2]
+        there = {p.id for p in project.plates}
+        made: dict[str, Line] = {}
+        found = {id: resolve(project, id, self.studio.sources, known=made) for id in ids if id in there}
+        self._lines = (project, tuple(ids), found)
+        return found
+
+    def line_of(self, id: str) -> Line | None:
+        """The line of a plate that is pressed; None where it is gone."""
+        lines = self.studio.attempt(self._lines_now)
+        return None if lines is None else lines.get(id)
+
+    def come(self) -> None:
+        """The desk is in front: what it shows is drawn."""
+        self.shown = True
+        if self.studio.plate is not None and self.studio.plate.id not in self._settings:
+            self._plate_changed()
+        self.refresh()
+
+    def go(self) -> None:
+        """Another desk is in front."""
+        self.shown = False
+        self.give_up()
+
+    def wish(self) -> Callable[[Watch], TrialWish] | None:
+        """The trial as it is now, for a file: to be made off the window's thread. None where it cannot be."""
+        lines = self.studio.attempt(self._lines_now)
+        if lines is None:
+            return None
+        trial, engine = self.trial, self.studio.engine
+        own_source = next((s for s in self.studio.project.sources if s.id == trial.own), None)
+        look = Look(self.sizes.get(0, (1024, 1024)), self.eye, self.lamp, surround=self.pictures.surround)
+
+        def make(check: Watch) -> TrialWish:
+            used = {id: lines[id] for id in trial.plates if id in lines}
+            return TrialWish(trial, engine.tips(used, check), look, own_of(trial, own_source, engine.sources, check))
+
+        return make
+
+    def refresh(self) -> None:
+        """Draw again what has changed."""
+        if not self.shown or not self.pictures.kernels_ready:
+            return
+        for view in (0, 1) if self.state.second else (0,):
+            if view in self.sizes:
+                self._ask(view)
+
+    def _ask(self, view: int) -> None:
+        lines = self.studio.attempt(self._lines_now)
+        if lines is None:
+            return
+        trial, engine, state, live = self.trial, self.studio.engine, self.state, self.live
+        own_source = next((s for s in self.studio.project.sources if s.id == trial.own), None)
+        look = Look(
+            self.sizes[view], self.eye, self.lamp, moving=self._turning, surround=self.pictures.surround,
+            paper=state.paper,
+        )  # fmt: skip
+        points = state.second if view else None
+        drawing, drafts, chosen = self._views[view], self._drafts, self.studio.plate_id or ""
+
+        def work(check: Watch) -> tuple[Seen, Told, Any]:
+            own = own_of(trial, own_source, engine.sources, check)
+            used = {id: lines[id] for id in (*trial.plates, live.plate if live is not None else "") if id in lines}
+            tips = engine.tips(used, check)
+            wish = TrialWish(trial, tips, look, own, live, points)
+            if not view and drawing.missing(wish) > _MANY:
+                self.drafted.emit(
+                    view, drafts.draw(replace(wish, points=_DRAFT_POINTS, look=replace(look, moving=True)), check)
+                )
+            seen = drawing.draw(wish, check)
+            tip = tips.get(chosen)
+            return seen, Told(drawing.edge, tip.tall.shape[0] if isinstance(tip, Tip) else 0), own
+
+        def done(answer: tuple[Seen, Told, Any]) -> None:
+            self.own = answer[2]
+            if not view:
+                self.told = answer[1]
+            self.seen[view] = answer[0]
+            self.drawn.emit(view, answer[0])
+
+        def wrong(error: EngraverError) -> None:
+            self.failed.emit(error.sentence())
+
+        self.pictures.own_lane(f"trial-{view}").submit(work, done, wrong)
+
+    def keep(self) -> tuple[Path, bytes]:
+        """Where and as what the desk's state is kept."""
+        return self._kept, proof_state.to_json(self.state)

@@ -1,0 +1,260 @@
+"""The bars over and under the trial: surfaces, density, which trial; tools, symmetry and light."""
+
+from __future__ import annotations
+
+import math
+from functools import partial
+
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+
+from engraver.core.pressing.gesture import GESTURES, MOST_ARMS
+from engraver.core.surfaces import SURFACES
+from engraver.core.surfaces.view import Lamp
+
+from ..theme.icons import icon, pixmap
+from ..ui import Ui, named
+
+DENSITIES = (
+    (60_000, "60 k points"), (250_000, "¼ M points"), (500_000, "½ M points"), (1_000_000, "1 M points"),
+    (2_000_000, "2 M points"), (4_000_000, "4 M points"),
+)  # fmt: skip
+_ARMS = (1, 2, 3, 4, 5, 6, 8, 12, 16, 24)
+
+
+def density_words(points: int) -> str:
+    """A number of points as it is read."""
+    return dict(DENSITIES).get(points, f"{points / 1e6:.2g} M points")
+
+
+def pill_icon(ui: Ui, name: str) -> QIcon:
+    """An icon on a dark bar, and on the pale pill of what is chosen."""
+    drawn = icon(name, ui.theme.on_bar_2, ui.px(16))
+    drawn.addPixmap(pixmap(name, "#1F2430", ui.px(16), 2.0), QIcon.Mode.Normal, QIcon.State.On)
+    return drawn
+
+
+def _bar(ui: Ui, height: int) -> tuple[QWidget, QHBoxLayout]:
+    bar = named(QWidget(), "picturebar")
+    bar.setFixedHeight(ui.px(height))
+    row = QHBoxLayout(bar)
+    row.setContentsMargins(ui.px(8), 0, ui.px(8), 0)
+    row.setSpacing(ui.px(4))
+    row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
+    bar.setMinimumWidth(ui.px(200))
+    return bar, row
+
+
+class SurfaceBar(QWidget):
+    """Over the trial: what it is made on, how dense, and which trial it is."""
+
+    choose_mesh = Signal()
+    dense_wanted = Signal(int)
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        bar, row = _bar(ui, 34)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(bar)
+        self.trials = named(QPushButton(), "bar")
+        self.trials.setToolTip("The trials of the project")
+        self.trials.clicked.connect(lambda: self._drop(self.trials, self.trial_menu()))
+        row.addWidget(self.trials)
+        row.addSpacing(ui.px(6))
+        group, self.surfaces = QButtonGroup(self), {}
+        for kind in SURFACES.values():
+            button = named(QPushButton(kind.name), "pill")
+            button.setCheckable(True)
+            button.setIcon(pill_icon(ui, f"on-{kind.id}"))
+            button.setIconSize(QSize(ui.px(16), ui.px(16)))
+            button.setToolTip(kind.help)
+            button.clicked.connect(partial(self._take, kind.id))
+            group.addButton(button)
+            row.addWidget(button)
+            self.surfaces[kind.id] = button
+        row.addStretch(1)
+        self.second = named(QPushButton(), "bar")
+        self.second.setToolTip("A second density beside the first: the same gestures on both (V)")
+        self.second.clicked.connect(lambda: self._drop(self.second, self.second_menu()))
+        row.addWidget(self.second)
+        self.density = named(QPushButton(), "bar")
+        self.density.setToolTip("How many points the surface has, as a mesh of that density would")
+        self.density.clicked.connect(lambda: self._drop(self.density, self.density_menu()))
+        row.addWidget(self.density)
+        ui.trying.changed.connect(self.follow)
+        self.follow()
+
+    def _drop(self, button: QPushButton, menu: QMenu) -> None:
+        menu.exec(button.mapToGlobal(button.rect().bottomLeft()))
+
+    def _take(self, id: str) -> None:
+        if SURFACES[id].geometry.needs_own:
+            self.choose_mesh.emit()
+            self.follow()  # until a mesh is chosen the surface stays
+        else:
+            self.ui.trying.set_surface(id)
+
+    def trial_menu(self) -> QMenu:
+        """Every trial, and a new one."""
+        menu, trying = QMenu(self), self.ui.trying
+        for trial in self.ui.studio.project.trials:
+            words = f"{trial.name}    {trial.declared.name.lower()}, {len(trial.gestures)} gestures"
+            menu.addAction(words, partial(trying.show_trial, trial.id))
+        if self.ui.studio.project.trials:
+            menu.addSeparator()
+        menu.addAction("New trial", trying.new_trial)
+        if trying.trial.id:
+            menu.addAction("Rename…", lambda: self.ui.commands["trial-rename"].do())
+            menu.addAction("Remove the trial", lambda: self.ui.commands["trial-remove"].do())
+        return menu
+
+    def density_menu(self) -> QMenu:
+        """How dense the surface can be."""
+        menu = QMenu(self)
+        for points, words in DENSITIES:
+            menu.addAction(words, partial(self.dense_wanted.emit, points))
+        menu.addSeparator()
+        lines = menu.addAction("Show the grid", lambda: self.ui.commands["trial-lines"].do())
+        lines.setCheckable(True)
+        lines.setChecked(self.ui.trying.state.lines)
+        return menu
+
+    def second_menu(self) -> QMenu:
+        """The density beside the first one."""
+        menu = QMenu(self)
+        menu.addAction("One density", partial(self.ui.trying.set, second=0))
+        for points, words in DENSITIES[:-2]:
+            menu.addAction(f"Beside {words}", partial(self.ui.trying.set, second=points))
+        return menu
+
+    def follow(self) -> None:
+        """Show what is there."""
+        trying = self.ui.trying
+        trial, second = trying.trial, trying.state.second
+        self.surfaces[trial.surface].setChecked(True)
+        self.trials.setText(f"{trial.name} ▾")
+        self.density.setText(f"{density_words(trial.points)} ▾")
+        self.second.setText(f"beside {density_words(second)} ▾" if second else "side by side ▾")
+
+
+class TrialDial(QWidget):
+    """A small dial: the dot is where the light of the trial stands, seen from above."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        self.setFixedSize(ui.px(30), ui.px(30))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Light")
+        self.setToolTip("Drag to move the light; in the middle it stands above. Double-click resets.")
+        ui.trying.changed.connect(self._redraw)
+
+    def _redraw(self) -> None:
+        self.update()
+
+    def _to(self, at: QPointF) -> None:
+        off = at - QPointF(self.width() / 2, self.height() / 2)
+        share = min(1.0, math.hypot(off.x(), off.y()) / (self.width() / 2 - 3))
+        height = math.degrees(math.acos(share))
+        self.ui.trying.shine(Lamp(math.degrees(math.atan2(off.x(), -off.y())) % 360, min(85.0, max(4.0, height))))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._to(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._to(event.position())
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.ui.trying.shine(self.ui.trying.trial.declared.lamp)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        turns = {
+            Qt.Key.Key_Left: (-10, 0),
+            Qt.Key.Key_Right: (10, 0),
+            Qt.Key.Key_Up: (0, 5),
+            Qt.Key.Key_Down: (0, -5),
+        }
+        by, lamp = turns.get(Qt.Key(event.key())), self.ui.trying.lamp
+        if by is None:
+            super().keyPressEvent(event)
+        else:
+            self.ui.trying.shine(Lamp((lamp.azimuth + by[0]) % 360, min(85.0, max(4.0, lamp.height + by[1]))))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        ui, painter = self.ui, QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle, radius = QPointF(self.width() / 2, self.height() / 2), self.width() / 2 - 3
+        painter.setPen(QPen(ui.colour("accent") if self.hasFocus() else ui.colour("on_bar"), 1.4))
+        painter.drawEllipse(middle, radius, radius)
+        lamp = ui.trying.lamp
+        share, a = math.cos(math.radians(lamp.height)) * radius, math.radians(lamp.azimuth)
+        painter.setBrush(ui.colour("on_bar"))
+        painter.drawEllipse(middle + QPointF(math.sin(a) * share, -math.cos(a) * share), 3.4, 3.4)
+
+
+class ToolBar(QWidget):
+    """Under the trial: what the hand does, symmetry, the pen, and the light."""
+
+    def __init__(self, ui: Ui) -> None:
+        super().__init__()
+        self.ui = ui
+        bar, row = _bar(ui, 46)
+        box = QHBoxLayout(self)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.addWidget(bar)
+        group, self.tools = QButtonGroup(self), {}
+        for kind in GESTURES.values():
+            if not kind.points:
+                continue
+            button = named(QPushButton(kind.name), "pill")
+            button.setCheckable(True)
+            button.setIcon(pill_icon(ui, kind.icon))
+            button.setIconSize(QSize(ui.px(16), ui.px(16)))
+            button.setToolTip(f"{kind.help} ({ui.commands[f'tool-{kind.id}'].shortcut})")
+            button.clicked.connect(partial(ui.trying.use, kind.id))
+            group.addButton(button)
+            row.addWidget(button)
+            self.tools[kind.id] = button
+        self.corner = self._switch("From a corner", "Dragged out from a corner, not from the middle", "corner")
+        row.addWidget(self.corner)
+        row.addStretch(1)
+        self.mirror = self._switch("Mirror", "Marks stand on the other side, too (M)", "mirror")
+        row.addWidget(self.mirror)
+        self.arms = named(QPushButton(), "bar")
+        self.arms.setToolTip("How often marks stand round the middle (R, Shift+R)")
+        self.arms.clicked.connect(lambda: self.arms_menu().exec(self.arms.mapToGlobal(self.arms.rect().topLeft())))
+        row.addWidget(self.arms)
+        self.practice = self._switch("Practice pen", "Plays a pen's pressure: light at both ends", "practice")
+        row.addWidget(self.practice)
+        row.addSpacing(ui.px(6))
+        self.light = QLabel("Light")
+        row.addWidget(self.light)
+        row.addWidget(TrialDial(ui))
+        ui.trying.changed.connect(self.follow)
+        self.follow()
+
+    def _switch(self, words: str, tip: str, name: str) -> QPushButton:
+        button = named(QPushButton(words), "pill")
+        button.setCheckable(True)
+        button.setToolTip(tip)
+        button.clicked.connect(lambda on: self.ui.trying.set(**{name: on}))
+        return button
+
+    def arms_menu(self) -> QMenu:
+        """How many arms there can be."""
+        menu = QMenu(self)
+        for count in _ARMS:
+            menu.addAction("No arms" if count == 1 else f"{count} arms", partial(self.ui.trying.set, arms=count))
+        return menu
+
+    def follow(self) -> None:
+        """Show what the hand does."""
+        state = self.ui.trying.state
+        self.tools[state.tool].setChecked(True)
+        self.corner.setVisible(state.tool == "drag-out")
+        for button, on in ((self.corner, state.corner), (self.mirror, state.mirror), (self.practice, state.practice)):
+            button.setChecked(on)
+        self.arms.setText("no arms ▾" if state.arms == 1 else f"{min(state.arms, MOST_ARMS)} arms ▾")

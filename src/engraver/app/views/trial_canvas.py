@@ -1,0 +1,371 @@
+"""The trial as it is drawn and worked on: the hand's gestures, the eye, the light, and what the pointer carries."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import (
+    QColor,
+    QCursor,
+    QFocusEvent,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+    QResizeEvent,
+    QTabletEvent,
+    QTransform,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from engraver.core.pressing.expand import SCENE, expand, fixed_right
+from engraver.core.proof.trial_picture import Seen, fit_of
+from engraver.core.surfaces.view import Lamp
+
+from ..painting import picture_of
+from ..ui import Ui
+
+# Corners of a ring, and marks of a chosen gesture that are outlined at most.
+_CORNERS, _MOST_RINGS = 40, 160
+# Held keys: the tool under the hand smooths; a drag sets size and strength.
+SMOOTHS, SETS = Qt.Key.Key_S, Qt.Key.Key_D
+Place = NDArray[np.float64]
+
+
+class TrialCanvas(QWidget):
+    """One view of the trial. Left drag on the surface makes the gesture; beside it, or with Ctrl, it turns; the
+    middle button moves, the right one moves the light, the wheel zooms at the pointer."""
+
+    def __init__(self, ui: Ui, view: int = 0) -> None:
+        super().__init__()
+        self.ui, self.view = ui, view
+        self._image: QImage | None = None
+        self._seen: Seen | None = None
+        self._does, self._last = "", QPointF()
+        self._pointer: QPointF | None = None
+        self._pressure, self._lean, self._tablet = 1.0, 0.0, False
+        self._held: set[int] = set()
+        self.picture: QPixmap | None = None
+        self.setMinimumSize(160, 160)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Trial")
+        trying = ui.trying
+        trying.drawn.connect(self._drawn)
+        trying.changed.connect(self._redraw)
+        ui.pictures.tray_thumbs.connect(self._thumbed)
+        ui.studio.selection_changed.connect(self._other_plate)
+        self._other_plate()
+
+    # -- pictures ------------------------------------------------------------------
+
+    def _drawn(self, view: int, seen: Seen) -> None:
+        if view == self.view:
+            self._seen, self._image = seen, picture_of(seen.picture)
+            self.update()
+
+    def _redraw(self) -> None:
+        self.update()
+
+    def _other_plate(self) -> None:
+        """Another plate is in the hand."""
+        self.picture = None
+        self._thumbed(self.ui.pictures.tray_pictures)
+
+    def _thumbed(self, found: dict[str, NDArray[np.uint8] | None]) -> None:
+        array = found.get(self.ui.studio.plate_id or "")
+        if array is not None:
+            self.picture = _ghost(array)
+            self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        ratio = self.devicePixelRatioF()
+        size = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
+        self.ui.trying.resized(self.view, size)
+
+    # -- places --------------------------------------------------------------------
+
+    def scene(self, at: QPointF) -> Place | None:
+        """The scene place under a place of the view; None beside the surface."""
+        if self._seen is None:
+            return None
+        ratio = self.devicePixelRatioF()
+        return self._seen.place(at.x() * ratio, at.y() * ratio)
+
+    def spot(self, place: Place) -> QPointF:
+        """Where a scene place is seen."""
+        assert self._seen is not None
+        x, y = self._seen.projection.pixel(place)
+        by = self._seen.factor * self.devicePixelRatioF()
+        return QPointF(x / by, y / by)
+
+    # -- the mouse -----------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._last = self._pointer = event.position()
+        button, ctrl = event.button(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        place = self.scene(event.position())
+        if button == Qt.MouseButton.RightButton:
+            self._does = "light"
+        elif button == Qt.MouseButton.MiddleButton:
+            self._does = "pan"
+        elif button == Qt.MouseButton.LeftButton and SETS in self._held:
+            self._does = "set"
+        elif button == Qt.MouseButton.LeftButton and (place is None or ctrl):
+            self._does = "turn"
+        elif button == Qt.MouseButton.LeftButton and place is not None:
+            self._does = "press"
+            tool = "smooth" if SMOOTHS in self._held else ""
+            self.ui.trying.begin(place, self._pressure, self._lean, event.timestamp() / 1000, tool)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        by, self._last = event.position() - self._last, event.position()
+        self._pointer = event.position()
+        trying = self.ui.trying
+        if self._does == "light":
+            lamp = trying.lamp
+            height = min(85.0, max(4.0, lamp.height - by.y() * 0.4))
+            trying.shine(Lamp((lamp.azimuth + by.x() * 0.7) % 360, height))
+        elif self._does == "pan":
+            self._pan(by)
+        elif self._does == "turn":
+            trying.look(replace(trying.eye, tilt=trying.eye.tilt - by.y() * 0.4, turn=trying.eye.turn + by.x() * 0.4))
+        elif self._does == "set":
+            self._set(by)
+        elif self._does == "press":
+            place = self.scene(event.position())
+            if place is not None:
+                trying.go_on(place, self._pressure, self._lean, event.timestamp() / 1000)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._does == "press":
+            self.ui.trying.end()
+        self._does = ""
+
+    def leaveEvent(self, event: object) -> None:
+        self._pointer = None
+        self.update()
+
+    def tabletEvent(self, event: QTabletEvent) -> None:
+        """A pen's pressure and lean; the mouse events that follow from it carry the place."""
+        self._tablet = True
+        self._pressure = min(1.0, max(0.0, event.pressure())) if event.buttons() else 1.0
+        self._lean = math.atan2(event.yTilt(), event.xTilt()) if event.xTilt() or event.yTilt() else 0.0
+        event.ignore()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Zoom, and what is under the pointer stays there."""
+        trying = self.ui.trying
+        eye, ratio = trying.eye, self.devicePixelRatioF()
+        zoomed = replace(eye, zoom=eye.zoom * 1.15 ** (event.angleDelta().y() / 120))
+        zoomed = trying.state.with_eye(trying.trial.surface, zoomed).eye(trying.trial.surface)
+        fit = fit_of((round(self.width() * ratio), round(self.height() * ratio))) / ratio
+        off = event.position() - QPointF(self.width() / 2, self.height() / 2)
+        by = (1 / zoomed.zoom - 1 / eye.zoom) / fit
+        trying.look(replace(zoomed, x=eye.x + off.x() * by, y=eye.y - off.y() * by))
+
+    def _pan(self, by: QPointF) -> None:
+        trying, ratio = self.ui.trying, self.devicePixelRatioF()
+        fit = fit_of((round(self.width() * ratio), round(self.height() * ratio))) / ratio
+        eye = trying.eye
+        trying.look(replace(eye, x=eye.x + by.x() / fit / eye.zoom, y=eye.y - by.y() / fit / eye.zoom))
+
+    def _set(self, by: QPointF) -> None:
+        """Size sideways, strength up and down."""
+        trying = self.ui.trying
+        now = trying.settings
+        changes: dict[str, Any] = {"size": min(2.0, max(0.002, now.size * math.exp(by.x() / 140)))}
+        if trying.kind.plate:
+            changes["strength"] = min(0.5, max(0.0, round(now.strength - by.y() * 0.0004, 5)))
+        else:
+            changes["flow"] = min(1.0, max(0.0, round(now.flow - by.y() * 0.004, 3)))
+        trying.set_settings("Set size and strength", merge="set", **changes)
+
+    # -- keys ----------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        trying, key = self.ui.trying, Qt.Key(event.key())
+        turns = {
+            Qt.Key.Key_Left: (-8, 0), Qt.Key.Key_Right: (8, 0), Qt.Key.Key_Up: (0, -8), Qt.Key.Key_Down: (0, 8),
+        }  # fmt: skip
+        if key in (SMOOTHS, SETS) and not event.modifiers():
+            self._held.add(key)
+            self.update()
+        elif key in turns:
+            by = QPointF(*turns[key])
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                lamp = trying.lamp
+                trying.shine(Lamp((lamp.azimuth + by.x()) % 360, min(85.0, max(4.0, lamp.height - by.y() / 2))))
+            else:
+                trying.look(replace(trying.eye, tilt=trying.eye.tilt - by.y(), turn=trying.eye.turn + by.x()))
+        elif key == Qt.Key.Key_Escape:
+            self._does = ""
+            trying.give_up()
+            trying.choose("")
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._press_in_the_middle()
+        else:
+            super().keyPressEvent(event)
+
+    def _press_in_the_middle(self) -> None:
+        """Without a mouse: one press in the middle of the view."""
+        place = self.scene(QPointF(self.width() / 2, self.height() / 2))
+        if place is not None:
+            self.ui.trying.begin(place, 1.0, 0.0, 0.0)
+            self.ui.trying.end()
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if not event.isAutoRepeat():
+            self._held.discard(event.key())
+            self.update()
+        super().keyReleaseEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._held.clear()
+        super().focusOutEvent(event)
+
+    # -- painting ------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, ui = QPainter(self), self.ui
+        painter.fillRect(self.rect(), ui.colour("surround"))
+        if self._image is None:
+            painter.setPen(ui.colour("on_bar"))
+            painter.setFont(ui.font(13))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Getting the surface ready…")
+            return
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.drawImage(QRectF(self.rect()), self._image)
+        self._paint_chosen(painter)
+        if self._pointer is not None and self._does in ("", "press", "set"):
+            self._paint_pointer(painter, self._pointer)
+        if self.hasFocus():
+            painter.setPen(QPen(ui.colour("accent"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    def _ring(self, place: Place, normal: Place, radius: float) -> QPolygonF:
+        """The outline of a round mark as it is seen."""
+        right = fixed_right(normal[None])[0]
+        up = np.cross(normal, right)
+        angle = np.linspace(0, 2 * math.pi, _CORNERS, endpoint=False)
+        around = place + radius * (np.cos(angle)[:, None] * right + np.sin(angle)[:, None] * up)
+        return QPolygonF([self.spot(p) for p in around])
+
+    def _paint_chosen(self, painter: QPainter) -> None:
+        """The marks of the chosen gesture."""
+        trying, seen = self.ui.trying, self._seen
+        gesture = trying.gesture
+        if gesture is None or seen is None:
+            return
+        marks = expand(gesture, trying.trial.declared.geometry, trying.own)
+        towards = seen.projection.rotation[2].astype(float)
+        shown = np.flatnonzero(marks.normal @ towards > 0.05)[:_MOST_RINGS]
+        for width, colour in ((3.0, QColor(20, 20, 20, 110)), (1.4, self.ui.colour("accent"))):
+            painter.setPen(QPen(colour, width))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for n in shown:
+                painter.drawPolygon(self._ring(marks.place[n], marks.normal[n], float(marks.radius[n])))
+
+    def _paint_pointer(self, painter: QPainter, at: QPointF) -> None:
+        """The ring of the mark, a faint picture of the plate in it, and symmetry in words."""
+        trying, place = self.ui.trying, self.scene(at)
+        if place is None or self._seen is None:
+            return
+        geometry = trying.trial.declared.geometry
+        normal = geometry.onto(place[None], trying.own)[1]
+        radius = trying.settings.size * SCENE / 2
+        if trying.kind.plate and SMOOTHS not in self._held and self._does != "press" and self.picture is not None:
+            self._paint_ghost(painter, place, normal[0], radius)
+        for width, colour in ((3.0, QColor(20, 20, 20, 120)), (1.4, QColor(255, 255, 255, 230))):
+            painter.setPen(QPen(colour, width))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolygon(self._ring(place, normal[0], radius))
+            for other, upright in _likes(place, normal[0], trying.state.mirror, trying.state.arms, geometry.axis):
+                if upright @ self._seen.projection.rotation[2] > 0.05:
+                    painter.drawPolygon(self._ring(other, upright, radius * 0.35))
+        words = self._words()
+        if words:
+            self._paint_words(painter, at + QPointF(self.ui.px(16), self.ui.px(22)), words)
+
+    def _words(self) -> str:
+        state, settings = self.ui.trying.state, self.ui.trying.settings
+        said = {
+            "smooths": SMOOTHS in self._held,
+            f"size {settings.size * 100:.1f} %": SETS in self._held,
+            f"strength {settings.strength * 100:.1f} %": SETS in self._held and self.ui.trying.kind.plate,
+            "mirrored": state.mirror, f"{state.arms} arms": state.arms > 1,
+        }  # fmt: skip
+        return " · ".join(words for words, on in said.items() if on)
+
+    def _paint_words(self, painter: QPainter, at: QPointF, words: str) -> None:
+        painter.setFont(self.ui.font(11, 600))
+        room = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-6, -3, 6, 3)
+        room.moveTopLeft(at)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.ui.colour("bar"))
+        painter.drawRoundedRect(room, 4, 4)
+        painter.setPen(self.ui.colour("on_bar"))
+        painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_ghost(self, painter: QPainter, place: Place, normal: Place, radius: float) -> None:
+        assert self.picture is not None
+        right = fixed_right(normal[None])[0]
+        up = np.cross(normal, right)
+        corners = [place + radius * (a * right + b * up) for a, b in ((-1, 1), (1, 1), (1, -1), (-1, -1))]
+        side = float(self.picture.width())
+        square = QPolygonF([QPointF(0, 0), QPointF(side, 0), QPointF(side, side), QPointF(0, side)])
+        into = QTransform()
+        if QTransform.quadToQuad(square, QPolygonF([self.spot(c) for c in corners]), into):
+            painter.save()
+            painter.setTransform(into, True)
+            painter.setOpacity(0.42)
+            painter.drawPixmap(0, 0, self.picture)
+            painter.restore()
+
+    def pointer_at(self, at: QPointF) -> None:
+        """Show the pointer at a place, as if the hand were there: for pictures of the window."""
+        self._pointer = at
+        self.update()
+
+    def under_cursor(self) -> None:
+        """The pointer came without moving."""
+        at = QPointF(self.mapFromGlobal(QCursor.pos()))
+        self._pointer = at if QRectF(self.rect()).contains(at) else None
+
+
+def _ghost(array: NDArray[np.uint8]) -> QPixmap:
+    """A plate's picture with its dark see-through, square."""
+    grey = array if array.ndim == 2 else array.mean(axis=2).astype(np.uint8)
+    side = max(grey.shape)
+    drawn = np.zeros((side, side, 4), np.uint8)
+    top, left = (side - grey.shape[0]) // 2, (side - grey.shape[1]) // 2
+    part = drawn[top : top + grey.shape[0], left : left + grey.shape[1]]
+    part[..., :3], part[..., 3] = 255, grey
+    return QPixmap.fromImage(QImage(drawn.data, side, side, 4 * side, QImage.Format.Format_RGBA8888).copy())
+
+
+def _likes(place: Place, normal: Place, mirror: bool, arms: int, axis: int) -> list[tuple[Place, Place]]:
+    """Where the likes of a mark stand by symmetry, without itself."""
+    over = np.array([-1.0, 1.0, 1.0])
+    own = [(place, normal), *([(place * over, normal * over)] if mirror else [])]
+    found = own[1:]
+    for n in range(1, arms):
+        angle = 2 * math.pi * n / arms
+        spin, a, b = np.eye(3), (axis + 1) % 3, (axis + 2) % 3
+        spin[a, a] = spin[b, b] = math.cos(angle)
+        spin[a, b], spin[b, a] = -math.sin(angle), math.sin(angle)
+        found += [(spin @ p, spin @ q) for p, q in own]
+    return found

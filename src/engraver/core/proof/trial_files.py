@@ -1,0 +1,83 @@
+"""A trial written down: as a mesh for other programs, or as a picture with clear ground."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..cache import Cache
+from ..errors import Watch, unwatched
+from ..files.atomic import write_bytes
+from ..pressing.relief import Relief
+from ..pressing.replay import Replay
+from ..sources.trial import ground_of
+from .trial_picture import TrialPicture
+from .trial_view import TrialWish
+
+MESHES = (".ply", ".obj", ".stl", ".glb")
+
+
+def relief_of(wish: TrialWish, cache: Cache, check: Watch = unwatched) -> Relief:
+    """A trial pressed at its own density. Raises BadValue, BadMesh or Cancelled."""
+    ground = ground_of(wish.trial, wish.own, cache, wish.points)
+    replay = Replay(
+        ground, wish.trial.declared.geometry, wish.own, f"file {wish.trial.surface} {ground.count}", Cache(0)
+    )
+    replay.bring(wish.trial.gestures, wish.tips, check)
+    return replay.relief
+
+
+def mesh_bytes(relief: Relief, ending: str) -> bytes:
+    """The surface with its marks as a mesh file; a unit of the scene is half the surface's width.
+
+    ``ending`` is one of ``MESHES``. Facets that close a surface are in it.
+    """
+    import trimesh
+
+    body = trimesh.Trimesh(relief.points(), relief.ground.faces, process=False)
+    written = body.export(file_type=ending.removeprefix("."))
+    return written if isinstance(written, bytes) else str(written).encode()
+
+
+def save_mesh(path: Path, wish: TrialWish, cache: Cache, check: Watch = unwatched) -> None:
+    """Write a trial as a mesh of the kind that the file's ending says.
+
+    Raises
+    ------
+    FileTrouble
+        The folder or the disk said no; what was there stands.
+    Cancelled
+        Nobody waits any more.
+    """
+    relief = relief_of(wish, cache, check)
+    check()
+    data = mesh_bytes(relief, path.suffix.lower())
+    check()
+    write_bytes(path, data)
+
+
+def clear_picture(wish: TrialWish, cache: Cache, check: Watch = unwatched) -> NDArray[np.uint8]:
+    """The trial as it is seen, what lies behind see-through: uint8 (H, W, 4), RGBA."""
+    picture = TrialPicture(relief_of(wish, cache, check), wish.trial.declared.geometry)
+    seen = picture.draw(replace(wish.look, moving=False), check)
+    there = (seen.nearness > -1e8).astype(np.float32)
+    height, width = seen.picture.shape[:2]
+    share = there.reshape(height, seen.factor, width, seen.factor).mean(axis=(1, 3))
+    ground = np.array(wish.look.surround, np.float32)
+    own = (seen.picture - ground * (1 - share[..., None])) / np.maximum(share[..., None], 1e-6)
+    alpha = np.round(share * 255)[..., None]
+    clear: NDArray[np.uint8] = np.concatenate([np.clip(own, 0, 255) * (alpha > 0), alpha], axis=-1).astype(np.uint8)
+    return clear
+
+
+def save_picture(path: Path, wish: TrialWish, cache: Cache, check: Watch = unwatched) -> None:
+    """Write the trial as it is seen as a PNG with clear ground. Raises FileTrouble or Cancelled."""
+    from PIL import Image
+
+    kept = io.BytesIO()
+    Image.fromarray(clear_picture(wish, cache, check), "RGBA").save(kept, "PNG")
+    write_bytes(path, kept.getvalue())
