@@ -91,9 +91,9 @@ def places(tmp_path: Path) -> Places:
 @pytest.fixture
 def make_window(fonts: None, places: Places) -> Iterator[Callable[[], Window]]:
     """Makes windows as the program does, and closes them."""
-    from engraver.core.proof import kernels
+    from engraver.core.proof.warm import warm
 
-    kernels.warm()
+    warm()
     made: list[Window] = []
 
     def make() -> Window:

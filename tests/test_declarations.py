@@ -104,7 +104,7 @@ def test_other_declarations_are_checked_too() -> None:
         replace(SOURCE_KINDS["blank"], help="nothing")
     with pytest.raises(TypeError, match="endings"):
         replace(SOURCE_KINDS["blank"], files="one")
-    with pytest.raises(TypeError, match="plaster has a body"):
-        replace(SURFACES["flat"], body=None)
+    with pytest.raises(TypeError, match="plaster has a single mark"):
+        replace(SURFACES["flat"], single=None)
     with pytest.raises(TypeError, match="lower case"):
         replace(SURFACES["flat"], id="Shelf")

@@ -9,15 +9,15 @@ import numpy as np
 import pytest
 
 from engraver.core.errors import unwatched
-from engraver.core.proof import kernels
+from engraver.core.pressing.relief import Relief
+from engraver.core.proof import trial_kernels
 from engraver.core.proof.drawing import drawn as drawn_on
-from engraver.core.proof.scene import covered, in_plaster, pressed
+from engraver.core.proof.scene import BenchScene, covered
 from engraver.core.proof.strip import strip
 from engraver.core.surfaces import SURFACES, Sheet
-from engraver.core.surfaces.ball import BALL_HALF_ANGLE, ball_grid
-from engraver.core.surfaces.ball import BODY as BALL
-from engraver.core.surfaces.flat import BODY as FLAT
+from engraver.core.surfaces.ball import BALL_HALF_ANGLE, RADIUS
 from engraver.core.surfaces.flat import FLAT_MARK
+from engraver.core.surfaces.ground import grid_faces
 from engraver.core.surfaces.view import SURROUND, Eye, Lamp
 
 
@@ -26,86 +26,122 @@ def dome(side: int = 200) -> np.ndarray:
     return np.maximum(0, 1 - x * x - y * y).astype(np.float32)
 
 
+def pressed(id: str, sheet: Sheet) -> Relief:
+    return BenchScene().pressed(SURFACES[id], sheet)
+
+
 @pytest.mark.parametrize("cut", [False, True])
 def test_pressing_into_the_flat_moves_points_by_height_times_strength(cut: bool) -> None:
-    points, _ = pressed(FLAT, Sheet(dome(), 0.05, 201 * 201, (9, 9), cut))
-    x, y = points[..., 0] / FLAT_MARK, points[..., 1] / FLAT_MARK
+    points = pressed("flat", Sheet(dome(), 0.05, 201 * 201, (9, 9), cut)).points()
+    x, y = points[:, 0] / FLAT_MARK, points[:, 1] / FLAT_MARK
     expected = np.maximum(0, 1 - x * x - y * y) * 0.05 * 2 * FLAT_MARK * (-1 if cut else 1)
-    assert np.abs(points[..., 2] - expected).max() < 5e-4
+    assert np.abs(points[:, 2] - expected).max() < 5e-4
 
 
 def test_pressing_into_the_ball_moves_points_along_its_normals() -> None:
-    points, _ = pressed(BALL, Sheet(dome(), 0.05, 301 * 301, (9, 9)))
+    points = pressed("ball", Sheet(dome(), 0.05, 90_000, (9, 9))).points()
     radius = np.linalg.norm(points, axis=-1)
-    theta = np.arccos(np.clip(points[..., 2] / radius, -1, 1))
-    share = theta / BALL_HALF_ANGLE
-    expected = 0.95 + np.maximum(0, 1 - share**2) * 0.05 * ball_grid(301).mark_width
+    share = np.arccos(np.clip(points[:, 2] / radius, -1, 1)) / BALL_HALF_ANGLE
+    expected = RADIUS + np.maximum(0, 1 - share**2) * 0.05 * 2 * RADIUS * BALL_HALF_ANGLE
     assert np.abs(radius - expected).max() < 1e-3
 
 
-def test_the_ball_is_equally_dense() -> None:
-    """Lambert's equal-area projection: quads of the grid have the same area all over."""
-    p = ball_grid(101).points.astype(np.float64)
-    a, b = p[1:, :-1] - p[:-1, :-1], p[:-1, 1:] - p[:-1, :-1]
-    areas = np.linalg.norm(np.cross(a, b), axis=-1)[15:-15, 15:-15]
-    assert areas.std() / areas.mean() < 0.25
-
-
 def test_light_is_lamberts_law() -> None:
-    """A tilted plane: brightness is ambient + 0.72 cos of the angle to the lamp (J. H. Lambert, 1760)."""
+    """An even normal: brightness is ambient + 0.72 cos of the angle to the lamp (J. H. Lambert, 1760)."""
+    lamp, away = Lamp(270.0, 50.0).direction(), np.array([0, 0, -1], np.float32)
     tilt = math.radians(25)
-    y, x = np.mgrid[0:9, 0:9].astype(np.float32)
-    points = np.stack([x, -y, x * math.tan(tilt)], axis=-1).astype(np.float32)
-    lamp = Lamp(270.0, 50.0).direction()
-    normal = np.array([-math.sin(tilt), 0, math.cos(tilt)])
-    away = np.array([0, 0, -1], np.float32)
-    out = np.empty((9, 9), np.float32)
-    kernels.light(points, np.zeros((9, 9), np.float32), lamp, away, np.float32(0.2), np.float32(1), 0, 9, out)
+    normal = np.array([-math.sin(tilt), 0, math.cos(tilt)], np.float32)
+    image, depth = np.empty((3, 30, 30), np.float32), np.full((30, 30), -5, np.float32)
+    image[:] = normal[:, None, None]
+    out, cavity = np.empty((30, 30), np.float32), np.array([0.5, 0.3], np.float32)
+    trial_kernels.light(image, depth, lamp, away, np.float32(0.2), 2, cavity, 0, 30, 0, 30, out)
     assert np.allclose(out, 0.2 + 0.72 * float(normal @ lamp), atol=1e-4)
+
+
+def test_ridges_are_brighter_and_hollows_darker_and_an_outline_says_nothing() -> None:
+    """Normals that part make a ridge, those that meet a hollow; both flanks are lit alike by a lamp above."""
+    slope = np.zeros(60, np.float32)
+    slope[:30], slope[30:] = -0.3, 0.3  # a ridge in the middle, seen from above
+    lamp, none = np.array([0, 0, 1], np.float32), np.array([0, 0, -1], np.float32)
+    cavity = np.array([0.5, 0.3], np.float32)
+    for sign, jump in ((1, 0.0), (-1, 0.0), (1, 0.5)):
+        image = np.zeros((3, 40, 60), np.float32)
+        image[0], image[2] = sign * slope, 0.95
+        depth = np.full((40, 60), -5, np.float32)
+        depth[:, 30:] -= np.float32(jump)
+        out = np.empty((40, 60), np.float32)
+        trial_kernels.light(image, depth, lamp, none, np.float32(0.2), 2, cavity, 0, 60, 0, 40, out)
+        apart = float(out[20, 30] - out[20, 10])
+        assert (apart > 0.05) if (sign, jump) == (1, 0) else (apart < -0.05) if sign < 0 else abs(apart) < 1e-5
+
+
+def _grid(x: np.ndarray, y: np.ndarray, z: float, shade: float, image: np.ndarray, depth: np.ndarray) -> None:
+    rows, columns = x.shape
+    screen = np.stack([x, y, np.full_like(x, z)], axis=-1).reshape(-1, 3).astype(np.float32)
+    faces = grid_faces(np.arange(rows), np.arange(columns), np.arange(rows * columns).reshape(rows, columns))
+    box = np.array([[-1e9, -1e9, 1e9, 1e9]] * (-(-len(faces) // trial_kernels.BLOCK)), np.float32)
+    carried = np.full((rows * columns, 3), shade, np.float32)
+    trial_kernels.draw(screen, carried, faces, box, depth, image, 0, depth.shape[1], 0, depth.shape[0])
 
 
 def test_drawing_leaves_no_gap_and_nothing_outside() -> None:
     """A grid seen straight on covers every pixel whose centre lies in it, none beyond."""
     n = 40
-    j, i = np.meshgrid(np.linspace(3.2, 56.7, n), np.linspace(5.1, 50.3, n))
-    grid = np.stack([j, i, np.zeros_like(i)], axis=-1).astype(np.float32)
-    image = np.full((60, 64), -1, np.float32)
-    kernels.draw(grid, np.ones((n, n), np.float32), np.full((60, 64), -1e9, np.float32), image, 0, 60)
-    y, x = np.mgrid[0:60, 0:64] + 0.5
-    inside = (x > 3.21) & (x < 56.69) & (y > 5.11) & (y < 50.29)
-    outside = (x < 3.19) | (x > 56.71) | (y < 5.09) | (y > 50.31)
-    assert (image[inside] == 1).all() and (image[outside] == -1).all()
+    x, y = np.meshgrid(np.linspace(3.2, 56.7, n), np.linspace(5.1, 50.3, n))
+    image, depth = np.full((3, 60, 64), -1, np.float32), np.full((60, 64), -1e9, np.float32)
+    _grid(x, y, 0.0, 1.0, image, depth)
+    py, px = np.mgrid[0:60, 0:64] + 0.5
+    inside = (px > 3.21) & (px < 56.69) & (py > 5.11) & (py < 50.29)
+    outside = (px < 3.19) | (px > 56.71) | (py < 5.09) | (py > 50.31)
+    assert np.allclose(image[0][inside], 1) and (image[0][outside] == -1).all()
 
 
 def test_the_nearest_surface_wins() -> None:
-    def sheet(z: float) -> np.ndarray:
-        j, i = np.meshgrid(np.linspace(0, 20, 5), np.linspace(0, 20, 5))
-        return np.stack([j, i, np.full_like(i, z)], axis=-1).astype(np.float32)
-
+    x, y = np.meshgrid(np.linspace(0, 20, 5), np.linspace(0, 20, 5))
     for order in ((1.0, 2.0), (2.0, 1.0)):
-        image, depth = np.full((20, 20), -1, np.float32), np.full((20, 20), -1e9, np.float32)
+        image, depth = np.full((3, 20, 20), -1, np.float32), np.full((20, 20), -1e9, np.float32)
         for z in order:
-            kernels.draw(sheet(z), np.full((5, 5), z, np.float32), depth, image, 0, 20)
-        assert (image == 2).all()
+            _grid(x, y, z, z, image, depth)
+        assert np.allclose(image[0], 2)
+
+
+def test_the_ball_has_no_crease_and_no_stair() -> None:
+    """Along the diagonals of the view a bare ball is as smooth as elsewhere, and it is a circle to a pixel."""
+    sheet = Sheet(np.zeros((32, 32), np.float32), 0.05, 250_000, (400, 400), eye=Eye(0, 0))
+    drawn = drawn_on(SURFACES["ball"], sheet).astype(float).mean(axis=-1)
+    rough = np.abs(np.diff(drawn, 2, axis=0)[:, 1:-1]) + np.abs(np.diff(drawn, 2, axis=1)[1:-1])
+    y, x = np.mgrid[1:399, 1:399] + 0.5 - 200
+    inside = np.hypot(x, y) < 120
+    for near in (np.abs(np.abs(x) - np.abs(y)) < 3, (np.abs(x) < 3) | (np.abs(y) < 3)):
+        assert rough[inside & near].mean() < 1.5 * rough[inside & ~near].mean()
+    there = np.abs(drawn - np.mean(SURROUND)) > 1.5
+    away = np.hypot(np.argwhere(there)[:, 1] - 199.5, np.argwhere(there)[:, 0] - 199.5)
+    # Seen from 5.2 away a ball of 0.95 is as large as one of 0.95 / sqrt(1 - (0.95 / 5.2)^2).
+    radius = 400 / 1.16 / 2 * 0.95 / math.sqrt(1 - (0.95 / 5.2) ** 2)
+    assert away.max() == pytest.approx(radius, abs=1.5)
+    assert there.sum() == pytest.approx(math.pi * radius**2, rel=0.03)
 
 
 def test_raising_is_lit_from_the_lamps_side_and_cutting_is_not() -> None:
     """With the lamp at the left a raised dome is brighter on its left flank; pressed in, on its right."""
     eye, lamp = Eye(tilt=0, turn=0), Lamp(270.0, 35.0)
     for cut in (False, True):
-        drawn = in_plaster(FLAT, Sheet(dome(), 0.12, 90_000, (240, 240), cut, eye, lamp)).astype(int).sum(axis=2)
+        drawn = (
+            drawn_on(SURFACES["flat"], Sheet(dome(), 0.12, 90_000, (240, 240), cut, eye, lamp))
+            .astype(int)
+            .sum(axis=2)
+        )
         left, right = drawn[110:130, 70:90].mean(), drawn[110:130, 150:170].mean()
         assert (left > right + 30) != cut
 
 
 def test_a_turned_view_shows_the_surround_and_smooth_pictures_are_averages() -> None:
     sheet = Sheet(dome(), 0.03, 90_000, (200, 160), eye=SURFACES["ball"].eye)
-    drawn = in_plaster(BALL, sheet)
+    drawn = drawn_on(SURFACES["ball"], sheet)
     assert drawn.shape == (160, 200, 3) and tuple(drawn[0, 0]) == SURROUND
-    rough = (
-        in_plaster(BALL, replace(sheet, size=(400, 320), smooth=False)).reshape(160, 2, 200, 2, 3).mean(axis=(1, 3))
-    )
-    assert np.abs(drawn - rough).max() <= 1.0
+    finer = drawn_on(SURFACES["ball"], replace(sheet, size=(400, 320), smooth=False))
+    # Hollows and ridges are as wide on the screen, so twice as many pixels show them a little finer.
+    assert np.abs(drawn - finer.reshape(160, 2, 200, 2, 3).mean(axis=(1, 3))).mean() < 3.0
     assert np.array_equal(drawn_on(SURFACES["ball"], sheet, unwatched), drawn)
 
 

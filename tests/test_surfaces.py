@@ -13,7 +13,7 @@ from engraver.core.proof.strength import FIRST_STRENGTH, first_strength, steepne
 from engraver.core.surfaces import ON_BENCH, SURFACES, Sheet, SurfaceKind, fitting, surface
 from engraver.core.surfaces.view import Eye, Lamp
 
-BODIES = [kind for kind in ON_BENCH.values() if kind.body is not None]
+BODIES = [kind for kind in ON_BENCH.values() if kind.single is not None]
 ALL = list(ON_BENCH.values())
 
 
@@ -28,36 +28,6 @@ def _sheet(height: np.ndarray, **more: object) -> Sheet:
 def _dome(side: int = 96) -> np.ndarray:
     y, x = np.mgrid[-1 : 1 : side * 1j, -1 : 1 : side * 1j]
     return np.clip(1 - np.hypot(x, y) * 1.3, 0, 1)
-
-
-@pytest.mark.parametrize("kind", BODIES, ids=_id)
-@pytest.mark.parametrize("count", [33, 120])
-def test_a_body_is_a_grid_of_points_with_unit_normals(kind: SurfaceKind, count: int) -> None:
-    assert kind.body is not None
-    grid = kind.body.grid(count)
-    for field in (grid.points, grid.normals):
-        assert field.shape == (count, count, 3) and field.dtype == np.float32 and np.isfinite(field).all()
-    assert np.allclose(np.linalg.norm(grid.normals, axis=-1), 1, atol=1e-5)
-    assert grid.u.shape == grid.v.shape == (count, count)
-    # The mark lies in the middle of what faces the eye, its top up.
-    inside = (grid.u >= 0) & (grid.u <= 1) & (grid.v >= 0) & (grid.v <= 1)
-    facing = grid.points[inside]
-    assert abs(facing[:, 0].mean()) < 0.05 and abs(facing[:, 1].mean()) < 0.05 and facing[:, 2].mean() >= -0.01
-    upper = grid.points[inside & (grid.v < 0.3)]
-    assert upper[:, 1].mean() > facing[:, 1].mean()
-    assert grid.points[..., 0].max() - grid.points[..., 0].min() == pytest.approx(2, rel=0.35)
-
-
-@pytest.mark.parametrize("kind", BODIES, ids=_id)
-def test_the_marks_width_is_the_way_across_it(kind: SurfaceKind) -> None:
-    """Along the middle row, from u = 0 to u = 1, measured on the surface."""
-    assert kind.body is not None
-    grid = kind.body.grid(801)
-    row = 400
-    inside = (grid.u[row] >= 0) & (grid.u[row] <= 1) & (np.abs(grid.v[row] - 0.5) < 0.02)
-    path, u = grid.points[row][inside].astype(float), grid.u[row][inside]
-    way = np.linalg.norm(np.diff(path, axis=0), axis=1).sum()
-    assert way / (u.max() - u.min()) == pytest.approx(grid.mark_width, rel=0.01)
 
 
 @pytest.mark.parametrize("kind", ALL, ids=_id)

@@ -18,7 +18,7 @@ from engraver.app.lanes import favour_the_window, wait_idle
 from engraver.app.prefs import Prefs
 from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
-from engraver.core.proof import kernels
+from engraver.core.proof.warm import warm
 from engraver.core.recipe import Project
 from engraver.core.sources import SourceStore
 
@@ -100,7 +100,7 @@ def trial(
     """
     some_sources(folder, seed)
     favour_the_window()
-    kernels.warm()
+    warm()
     before = set(threading.enumerate())
     exec_drag, QDrag.exec = QDrag.exec, lambda *a: None  # type: ignore[assignment, method-assign]
     put_back = answer_file_questions(folder)

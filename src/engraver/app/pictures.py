@@ -19,6 +19,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from engraver.core.engine import Line, Request, StepFailed, resolve
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.proof.drawing import drawn as draw_proof
+from engraver.core.proof.scene import BenchScene
 from engraver.core.proof.strength import first_strength
 from engraver.core.proof.strip import strip
 from engraver.core.raster import Pixels, Wrap
@@ -72,6 +73,7 @@ class Pictures(QObject):
         # The little pictures of plates by id, for who comes later; None for one that cannot be drawn.
         self.tray_pictures: dict[str, NDArray[np.uint8] | None] = {}
         self._heights: Pixels | None = None
+        self._scene = BenchScene(studio.sources.cache)
         self._strength = 0.02
         self._lanes = {
             "look": LatestLane("look", stop_old=False, parent=self),
@@ -368,6 +370,7 @@ class Pictures(QObject):
         if height is None or not self.kernels_ready:
             return
         kind, wrap, strip_size = surface(settings.surface), self.wrap, self.strip_size
+        scene = self._scene
         known = settings.strength
         if known is None and self.full is not None:
             known = self.full.strength
@@ -383,7 +386,7 @@ class Pictures(QObject):
         def work(check: Watch) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
             # Until it is measured at full size the automatic strength is estimated from what is here.
             strength = first_strength(height) if known is None else known
-            drawn = draw_proof(kind, replace(sheet, strength=strength), check)
+            drawn = draw_proof(kind, replace(sheet, strength=strength), check, scene)
             if kind.foot == "paper":
                 return drawn, np.empty((0, 0, 3), np.uint8), strength
             return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut, wrap=wrap), strength

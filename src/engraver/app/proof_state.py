@@ -82,10 +82,8 @@ class ProofState:
     def with_eye(self, id: str, eye: Eye) -> ProofState:
         """The same with a surface looked at from elsewhere, no farther than it can be turned."""
         low, high = surface(id).tilts
-        eye = replace(
-            eye, tilt=min(high, max(low, eye.tilt)), zoom=min(ZOOMS[1], max(ZOOMS[0], eye.zoom)),
-            x=min(3.0, max(-3.0, eye.x)), y=min(3.0, max(-3.0, eye.y)),
-        )  # fmt: skip
+        zoom = min(ZOOMS[1], max(ZOOMS[0], eye.zoom))
+        eye = replace(eye, tilt=min(high, max(low, eye.tilt)), zoom=zoom).moved(0, 0)
         return replace(self, eyes={**self.eyes, id: eye})
 
     def with_lamp(self, id: str, lamp: Lamp) -> ProofState:

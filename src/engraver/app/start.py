@@ -47,9 +47,9 @@ def warm_kernels(check: Watch) -> None:
     use_kernel_cache()
     from engraver.core.numeric import kernels as core_kernels
     from engraver.core.numeric import point_kernels, shape_kernels
-    from engraver.core.proof import kernels
+    from engraver.core.proof.warm import warm
 
-    kernels.warm()
+    warm(check)
     check()
     core_kernels.warm()
     point_kernels.warm()

@@ -10,7 +10,7 @@ from pydantic import AfterValidator, Field, FiniteFloat, TypeAdapter, Validation
 from PySide6.QtCore import QObject, Signal
 
 from engraver.core.surfaces import ON_BENCH, SURFACES, surface
-from engraver.core.surfaces.view import Eye
+from engraver.core.surfaces.view import MOST_PAN, Eye
 
 Place = tuple[FiniteFloat, FiniteFloat]
 _Share = Annotated[float, Field(ge=-1.0, le=2.0)]
@@ -36,7 +36,8 @@ def _possible(eyes: dict[str, Eye]) -> dict[str, Eye]:
     """Raises ValueError for an eye that no hand can turn to; surfaces that are gone are left out."""
     for id, eye in eyes.items():
         low, high = surface(id).tilts if id in SURFACES else (0.0, 90.0)
-        if not (low <= eye.tilt <= high and abs(eye.turn) < 1e6 and EYE_ZOOMS[0] <= eye.zoom <= EYE_ZOOMS[1]):
+        near = EYE_ZOOMS[0] <= eye.zoom <= EYE_ZOOMS[1] and max(abs(eye.x), abs(eye.y)) <= MOST_PAN
+        if not (low <= eye.tilt <= high and abs(eye.turn) < 1e6 and near):
             raise ValueError(f"the eye of {id}")
     return {id: eye for id, eye in eyes.items() if id in SURFACES}
 

@@ -19,6 +19,7 @@ _COMMANDS = {
     "make": ("make", "make"),
     "batch": ("batch", "batch"),
     "export": ("make", "export"),
+    "press": ("press", "press"),
     "check": ("info", "check"),
     "steps": ("info", "steps"),
     "starters": ("info", "starters"),

@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal, SignalInstance
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from engraver.core.proof.trial_picture import fit_of
 from engraver.core.surfaces import surface
 from engraver.core.surfaces.view import Lamp
 
@@ -40,14 +41,14 @@ class DrawnPicture(QWidget):
 
 
 class ProofCanvas(DrawnPicture):
-    """Left drag turns, right drag moves the light, wheel zooms, double-click resets."""
+    """Left drag turns, the middle button moves, right drag moves the light, wheel zooms, double-click resets."""
 
     def __init__(self, ui: Ui) -> None:
         super().__init__(ui, ui.pictures.proofed)
         self._drag: tuple[Qt.MouseButton, QPointF] | None = None
         self.setMinimumSize(160, 160)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setToolTip("Drag to turn · right drag moves the light · wheel zooms · double-click resets")
+        self.setToolTip("Drag to turn · middle drag moves · right drag lights · wheel zooms · double-click resets")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._drag = (event.button(), event.position())
@@ -60,6 +61,8 @@ class ProofCanvas(DrawnPicture):
         self._drag = (button, event.position())
         if button == Qt.MouseButton.RightButton:
             self._light(by)
+        elif button == Qt.MouseButton.MiddleButton:
+            self._pan(by)
         else:
             self._turn(by)
 
@@ -72,6 +75,14 @@ class ProofCanvas(DrawnPicture):
         low, high = surface(self.ui.studio.proof.surface).tilts
         tilt = min(high, max(low, eye.tilt - by.y() * 0.4))
         pictures.turn(replace(eye, tilt=tilt, turn=eye.turn + by.x() * 0.4))
+
+    def _fit(self) -> float:
+        """Pixels of this widget that a whole surface may fill."""
+        return fit_of((self.width(), self.height()))
+
+    def _pan(self, by: QPointF) -> None:
+        eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
+        self.ui.pictures.turn(eye.moved(by.x() / self._fit(), -by.y() / self._fit()))
 
     def _light(self, by: QPointF) -> None:
         lamp = self.ui.studio.proof.lamp
@@ -91,7 +102,8 @@ class ProofCanvas(DrawnPicture):
         eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
         low, high = EYE_ZOOMS
         zoom = min(high, max(low, eye.zoom * 1.15 ** (event.angleDelta().y() / 120)))
-        pictures.turn(replace(eye, zoom=zoom))
+        off = (event.position() - QPointF(self.width() / 2, self.height() / 2)) / self._fit()
+        pictures.turn(eye.zoomed(zoom, off.x(), -off.y()))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         ways = {

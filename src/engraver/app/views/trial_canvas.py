@@ -33,6 +33,7 @@ from engraver.core.proof.trial_picture import Seen, fit_of
 from engraver.core.surfaces.view import Lamp
 
 from ..painting import picture_of
+from ..proof_state import ZOOMS
 from ..ui import Ui
 
 # Corners of a ring, and marks of a chosen gesture that are outlined at most.
@@ -167,19 +168,18 @@ class TrialCanvas(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom, and what is under the pointer stays there."""
         trying = self.ui.trying
-        eye, ratio = trying.eye, self.devicePixelRatioF()
-        zoomed = replace(eye, zoom=eye.zoom * 1.15 ** (event.angleDelta().y() / 120))
-        zoomed = trying.state.with_eye(trying.trial.surface, zoomed).eye(trying.trial.surface)
-        fit = fit_of((round(self.width() * ratio), round(self.height() * ratio))) / ratio
-        off = event.position() - QPointF(self.width() / 2, self.height() / 2)
-        by = (1 / zoomed.zoom - 1 / eye.zoom) / fit
-        trying.look(replace(zoomed, x=eye.x + off.x() * by, y=eye.y - off.y() * by))
+        eye = trying.eye
+        low, high = ZOOMS
+        zoom = min(high, max(low, eye.zoom * 1.15 ** (event.angleDelta().y() / 120)))
+        off = (event.position() - QPointF(self.width() / 2, self.height() / 2)) / self._fit()
+        trying.look(eye.zoomed(zoom, off.x(), -off.y()))
+
+    def _fit(self) -> float:
+        """Pixels of this widget that a whole surface may fill."""
+        return fit_of((self.width(), self.height()))
 
     def _pan(self, by: QPointF) -> None:
-        trying, ratio = self.ui.trying, self.devicePixelRatioF()
-        fit = fit_of((round(self.width() * ratio), round(self.height() * ratio))) / ratio
-        eye = trying.eye
-        trying.look(replace(eye, x=eye.x + by.x() / fit / eye.zoom, y=eye.y - by.y() / fit / eye.zoom))
+        self.ui.trying.look(self.ui.trying.eye.moved(by.x() / self._fit(), -by.y() / self._fit()))
 
     def _set(self, by: QPointF) -> None:
         """Size sideways, strength up and down."""

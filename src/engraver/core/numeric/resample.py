@@ -22,6 +22,25 @@ def area(values: Pixels, height: int, width: int) -> Pixels:
     return result
 
 
+def joined_area(values: Pixels, height: int, width: int) -> Pixels:
+    """Average over each new pixel of an (H, W) array joined linearly between its pixels. Only ever makes smaller.
+
+    Pixels that are taken for even squares, as in :func:`area`, move what they show by up to a sixteenth of a pixel
+    where the sizes do not divide: one that is cut counts with its middle, which lies outside the cut.
+    """
+    result = values.astype(np.float64)
+    for count in (height, width):
+        over = np.concatenate([result[:1], result, result[-1:]])  # at -0.5, 0.5, ... pixels
+        sums = np.zeros_like(over)
+        np.cumsum((over[:-1] + over[1:]) / 2, axis=0, out=sums[1:])
+        at = np.linspace(0.5, len(result) + 0.5, count + 1)  # counted from the first of these
+        low = np.minimum(at.astype(np.int64), len(over) - 2)
+        s = (at - low)[:, None]
+        edges = sums[low] + s * over[low] + s * s / 2 * (over[low + 1] - over[low])
+        result = (np.diff(edges, axis=0) * (count / len(result))).T
+    return np.ascontiguousarray(result, np.float32)
+
+
 def at_most(values: Pixels, side: float, least: int = 2) -> Pixels:
     """By area, with the longer side at most ``side`` and neither under ``least``; itself where it is that small.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -116,7 +116,13 @@ def expand(gesture: Gesture, geometry: Geometry, own: object = None, *, live: bo
     if not gesture.on or not gesture.declared.points or not len(points):
         return _none()
     made = (_stroke if gesture.declared.along else _placed)(gesture, points, geometry, own, live)
-    return _repeated(made, gesture, geometry.axis)
+    repeated = _repeated(made, gesture, geometry.axis)
+    if len(repeated) == len(made) or geometry.alike:
+        return repeated
+    # The likes of a mark lie where the surface is, which is another there.
+    place, normal = geometry.onto(repeated.place, own)
+    right = _along(repeated.right, normal, fixed_right(normal))
+    return replace(repeated, place=place, normal=normal, right=right)
 
 
 def _none() -> Marks:

@@ -103,7 +103,7 @@ def sizes_for(
         if n not in made:
             less = max(_LEAST, math.ceil(side / _STEP**n)) if n else side
             made[n] = tuple(
-                np.pad(resample.at_most(p, less, 1) if less < side else p, 1).astype(np.float32, copy=False).ravel()
+                np.pad(resample.joined_area(p, less, less) if less < side else p, 1).astype(np.float32, copy=False).ravel()
                 for p in (tip, cover) if p is not None
             )  # fmt: skip
     parts = [[made[n][k] for n in known.tolist()] for k in range(1 if cover is None else 2)]

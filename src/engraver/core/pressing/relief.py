@@ -25,7 +25,7 @@ from .tooth import tooth as shipped_tooth
 _ACTS = {"raise": 0, "cut": 0, "level": 1, "gather": 2}
 _MEETS = {"add": 0, "highest": 1, "keep": 2, "replace": 3}
 INK = 4
-_TABLE = 257
+_TABLE = 2049
 _NONE = np.zeros(0, np.float32)
 _NO_TOOTH = np.zeros((0, 0), np.float32)
 _NO_ROWS, _NO_CELLS = np.zeros(0, np.float64), np.zeros(0, np.int32)

@@ -8,11 +8,16 @@ from numpy.typing import NDArray
 from ..errors import Watch, unwatched
 from ..surfaces import Sheet, SurfaceKind
 from .paper import page
-from .scene import in_plaster
+from .scene import BenchScene
 
 
-def drawn(kind: SurfaceKind, sheet: Sheet, check: Watch = unwatched) -> NDArray[np.uint8]:
-    """The sheet's plate on a surface that the bench offers, uint8 (rows, columns, 3), RGB."""
-    if kind.body is None:
+def drawn(
+    kind: SurfaceKind, sheet: Sheet, check: Watch = unwatched, scene: BenchScene | None = None
+) -> NDArray[np.uint8]:
+    """The sheet's plate on a surface that the bench offers, uint8 (rows, columns, 3), RGB.
+
+    ``scene`` holds what was drawn before, for who draws again and again.
+    """
+    if kind.single is None:
         return page(sheet.height, sheet.paper, *sheet.size, zero=sheet.zero, check=check)
-    return in_plaster(kind.body, sheet, check)
+    return (BenchScene() if scene is None else scene).draw(kind, sheet, check)

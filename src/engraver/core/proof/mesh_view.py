@@ -14,7 +14,7 @@ from engraver.core.mesh.shape import Shape
 from ..errors import Watch, unwatched
 from ..raster import Pixels
 from ..surfaces.view import Colour, Lamp
-from .scene import plaster_ramp
+from .plaster import plaster_ramp
 
 # The lamp of the capture view, from the upper left; and a weak one from the other side.
 LAMP = Lamp(315.0, 33.0)

@@ -15,7 +15,7 @@ from ..pressing.settings import GROUPS, StrokeSettings, checked
 from ..surfaces import surface
 from ..surfaces.ground import Even, Ground
 from ..surfaces.view import Lamp
-from .scene import plaster_ramp
+from .plaster import plaster_ramp
 
 # A mark's size as a share of the strip's height, and how high it stands as a share of its size.
 _SIZE, _HIGH = 0.74, 0.07

@@ -14,7 +14,7 @@ from ..pressing.marks import Mark, lay
 from ..pressing.tip import squared
 from ..raster import Pixels, Wrap
 from ..surfaces.view import Lamp
-from .scene import PLASTER_DARK, PLASTER_LIGHT
+from .plaster import PLASTER_DARK, PLASTER_LIGHT
 
 SPACING = 0.82
 

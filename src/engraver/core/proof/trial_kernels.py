@@ -191,8 +191,8 @@ def light(image, depth, lamp, fill, ambient, by, cavity, left, right, top, botto
 def colour(image, depth, factor, ramp, ground, haze, left, right, top, bottom, out):  # type: ignore[no-untyped-def]
     """Brightness (below 0: nothing there) to RGB through a ramp, averaging factor by factor.
 
-    ``ground`` (rows, 3) is what lies behind each row of the result; ``haze`` (near, far, most) says how far off
-    things take its colour on.
+    ``ground`` (rows, 3) is what lies behind each row of the result; ``haze`` (near, grows, most, red,
+    green, blue) says how far off things take its colour on.
     """
     last = np.float32(ramp.shape[0] - 1)
     share = np.float32(1.0 / (factor * factor))
@@ -212,9 +212,9 @@ def colour(image, depth, factor, ramp, ground, haze, left, right, top, bottom, o
                         red, green, blue = red + ramp[k, 0], green + ramp[k, 1], blue + ramp[k, 2]
                         continue
                     far = min(max((-depth[r, c] - haze[0]) * haze[1], np.float32(0)), haze[2])
-                    red += ramp[k, 0] + far * (ground[i, 0] - ramp[k, 0])
-                    green += ramp[k, 1] + far * (ground[i, 1] - ramp[k, 1])
-                    blue += ramp[k, 2] + far * (ground[i, 2] - ramp[k, 2])
+                    red += ramp[k, 0] + far * (haze[3] - ramp[k, 0])
+                    green += ramp[k, 1] + far * (haze[4] - ramp[k, 1])
+                    blue += ramp[k, 2] + far * (haze[5] - ramp[k, 2])
             out[i, j, 0] = np.uint8(red * share + np.float32(0.5))
             out[i, j, 1] = np.uint8(green * share + np.float32(0.5))
             out[i, j, 2] = np.uint8(blue * share + np.float32(0.5))

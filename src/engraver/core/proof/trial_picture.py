@@ -15,18 +15,17 @@ from ..pressing.relief import Relief
 from ..raster import Pixels
 from ..surfaces.kind import Geometry, Paper
 from ..surfaces.view import CAMERA, FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
-from .scene import plaster_ramp
+from .plaster import plaster_ramp
 
 _AMBIENT = 0.2
 # How strongly hollows darken and ridges brighten, at a pixel's size and at four.
 _CAVITY = (0.55, 0.30)
 # The widest of them, and a pixel for the triangles' borders, in pixels of the picture.
 _HALO = 6
-_PLAIN = np.array([150, 142, 128], np.float32)
-_NO_HAZE = np.array([1e6, 0.0, 0.0], np.float32)
+_NO_HAZE = np.array([1e6, 0, 0, 0, 0, 0], np.float32)
 _SKY = (np.array([168, 186, 206], np.float32), np.array([222, 222, 214], np.float32))
-_PLAIN = np.array([150, 142, 128], np.float32)
-_HAZE = np.array([CAMERA - 0.3, 0.42, 0.62], np.float32)
+_PLAIN = np.array([168, 160, 144], np.float32)
+_HAZE = np.array([CAMERA - 0.6, 0.34, 0.5, 214, 216, 212], np.float32)
 _PAPER = Paper()
 _EARTH = ((52, 55, 62), (236, 226, 204))
 
@@ -59,11 +58,11 @@ def fit_of(size: tuple[int, int]) -> float:
     return float(min(size[0], size[1] * 1.15))
 
 
-def projection(geometry: Geometry, eye: Eye, size: tuple[int, int]) -> Projection:
-    """How a surface is seen in a picture of (width, height) pixels."""
+def projection(geometry: Geometry, eye: Eye, size: tuple[int, int], wide: float = 0.0) -> Projection:
+    """How a surface is seen in a picture of (width, height) pixels; ``wide`` pixels to a scene width of 2."""
     fit = fit_of(size)
     return Projection(
-        eye.rotation(), fit / geometry.reach / 2 * CAMERA * eye.zoom, size[0] / 2 + eye.x * fit * eye.zoom,
+        eye.rotation(), (wide or fit / geometry.reach) / 2 * CAMERA * eye.zoom, size[0] / 2 + eye.x * fit * eye.zoom,
         size[1] / 2 - eye.y * fit * eye.zoom,
     )  # fmt: skip
 
@@ -72,16 +71,18 @@ def projection(geometry: Geometry, eye: Eye, size: tuple[int, int]) -> Projectio
 class Look:
     """How a trial is looked at.
 
-    ``size`` is (width, height) in pixels; ``moving`` draws from few triangles, without smoothing.
+    ``size`` is (width, height) in pixels; ``moving`` draws from few triangles, ``rough`` without smoothing, as does
+    ``moving``; ``fit`` is how many pixels a scene width of 2 takes, 0 for as many as the view has room for.
     """
 
     size: tuple[int, int]
     eye: Eye = FIRST_EYE
     lamp: Lamp = FIRST_LAMP
     moving: bool = False
+    rough: bool = False
     surround: Colour = SURROUND
     paper: Paper = _PAPER
-    mesh: bool = False
+    fit: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -101,6 +102,11 @@ class Seen:
         if not (0 <= row < rows and 0 <= column < columns) or self.nearness[row, column] < -1e8:
             return None
         return self.projection.scene(x * self.factor, y * self.factor, float(self.nearness[row, column]))
+
+
+def _seen_alike(look: Look) -> tuple[object, ...]:
+    """What has to be the same for pixels to stay where they are."""
+    return look.size, look.eye, look.moving, look.rough, look.fit
 
 
 class TrialPicture:
@@ -154,10 +160,10 @@ class TrialPicture:
         """The picture as it is now. Raises Cancelled when nobody waits any more."""
         changed = self._follow()
         before, self._look = self._look, None
-        factor = 1 if look.moving else 2
+        factor = 1 if look.moving or look.rough else 2
         size = look.size[0] * factor, look.size[1] * factor
-        seen = projection(self.geometry, look.eye, size)
-        same = before is not None and (before.size, before.eye, before.moving) == (look.size, look.eye, look.moving)
+        seen = projection(self.geometry, look.eye, size, look.fit * factor)
+        same = before is not None and _seen_alike(before) == _seen_alike(look)
         if self._nearness.shape != (size[1], size[0]):
             same = False
             self._nearness, self._light = np.empty((2, size[1], size[0]), np.float32)
@@ -168,7 +174,7 @@ class TrialPicture:
             lit_alike = before is not None and (before.lamp, before.surround, before.paper) == (
                 look.lamp, look.surround, look.paper
             )  # fmt: skip
-            part = self._redraw(seen, changed, size, factor)
+            part = self._redraw(look, seen, changed, size, factor)
             if not lit_alike:
                 self._shade(look, seen, whole, factor)
             elif part is not None:
@@ -222,7 +228,7 @@ class TrialPicture:
         k.boxes(balls, np.float32(more), *self._numbers(seen), self._boxes)
 
     def _redraw(
-        self, seen: Projection, changed: tuple[NDArray[np.int32], int], size: tuple[int, int], factor: int
+        self, look: Look, seen: Projection, changed: tuple[NDArray[np.int32], int], size: tuple[int, int], factor: int
     ) -> tuple[int, int, int, int] | None:
         """Draw the rectangle that changed points take; returns it, widened by what its light depends on."""
         from . import trial_kernels as k
@@ -230,11 +236,11 @@ class TrialPicture:
         which, count = changed
         if not count or self._look is not None:
             return None
-        faces = self._faces(factor == 1)
+        faces = self._faces(look.moving)
         left, top, right, bottom = k.project_some(
             self._points, self._normals, *self._numbers(seen), which, count, self._screen, self._carried
         )
-        self._seen_boxes(factor == 1, seen)
+        self._seen_boxes(look.moving, seen)
         x0, x1 = max(0, int(left) - 2), min(size[0], int(right) + 3)
         y0, y1 = max(0, int(top) - 2), min(size[1], int(bottom) + 3)
         if x1 <= x0 or y1 <= y0:
@@ -274,7 +280,9 @@ class TrialPicture:
             )  # fmt: skip
             ramp = _earth_ramp() if day else plaster_ramp()
         height = self._picture.shape[0]
-        ground = _sky(height, seen, factor) if day else np.broadcast_to(np.array(look.surround, np.float32), (height, 3))
+        ground = (
+            _sky(height, seen, factor) if day else np.broadcast_to(np.array(look.surround, np.float32), (height, 3))
+        )
         haze = _HAZE if day else _NO_HAZE
         _bands(
             lambda a, b: k.colour(
@@ -290,9 +298,9 @@ def _bands(work: Callable[[int, int], object], first: int, end: int) -> None:
 
 def _sky(rows: int, seen: Projection, factor: int) -> Pixels:
     """What lies behind each row, (rows, 3): the sky down to the horizon, below it the plain that goes on."""
-    up = seen.rotation[:, 2]  # the ground's normal in the eye's axes
-    steep = float(up[2]) / max(float(up[1]), 1e-3)
-    horizon = (seen.y - steep * seen.scale) / factor
+    # As if the ground went on as far again as its farthest corner lies.
+    corners = [np.array([x, y, 0.0]) for x in (-2.0, 2.0) for y in (-2.0, 2.0)]
+    horizon = min(seen.pixel(c)[1] for c in corners) / factor
     away = np.arange(rows, dtype=np.float32) - np.float32(horizon)
     share = np.clip(1 + away / (0.9 * rows), 0, 1)[:, None]
     sky = _SKY[0] + share * (_SKY[1] - _SKY[0])

@@ -9,7 +9,7 @@ from ..errors import BadValue
 from .ball import BALL
 from .box import BOX
 from .flat import FLAT
-from .kind import Body, Geometry, Grid, Paper, Sheet, SurfaceKind
+from .kind import Geometry, Paper, Sheet, Single, SurfaceKind
 from .own import OWN
 from .paper import PAPER
 from .pipe import PIPE
@@ -35,6 +35,4 @@ def fitting(kind: str, now: str) -> str:
     return next(s.id for s in ON_BENCH.values() if kind in s.suits)
 
 
-__all__ = [
-    "ON_BENCH", "SURFACES", "Body", "Geometry", "Grid", "Paper", "Sheet", "SurfaceKind", "fitting", "surface",
-]  # fmt: skip
+__all__ = ["ON_BENCH", "SURFACES", "Geometry", "Paper", "Sheet", "Single", "SurfaceKind", "fitting", "surface"]

@@ -59,5 +59,5 @@ def uncharted(places: Places) -> tuple[Places, Places]:
 
 BOX = SurfaceKind(
     id="box", name="Box", help="A block with rounded edges, for marks that go over an edge.",
-    geometry=Geometry(build, onto, chart, uncharted, reach=1.3), eye=Eye(tilt=24.0, turn=0.0), tilts=(-170.0, 170.0),
+    geometry=Geometry(build, onto, chart, uncharted, alike=False, reach=1.3), eye=Eye(tilt=24.0, turn=0.0), tilts=(-170.0, 170.0),
 )  # fmt: skip

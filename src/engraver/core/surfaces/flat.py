@@ -3,29 +3,15 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
 from .ground import Even, Ground, Places, grid_faces, ground_of, stride, thinned
-from .kind import Body, Geometry, Grid, SurfaceKind
+from .kind import Geometry, Single, SurfaceKind
 
 # The mark's width as a share of the surface's.
 FLAT_MARK = 0.86
-
-
-@lru_cache(maxsize=3)
-def flat_grid(count: int) -> Grid:
-    """A square in the plane z = 0."""
-    axis = np.linspace(-1, 1, count, dtype=np.float32)
-    x, y = np.meshgrid(axis, -axis)
-    points = np.stack([x, y, np.zeros_like(x)], axis=-1)
-    normals = np.zeros_like(points)
-    normals[..., 2] = 1
-    u = x / np.float32(2 * FLAT_MARK) + np.float32(0.5)
-    v = -y / np.float32(2 * FLAT_MARK) + np.float32(0.5)
-    return Grid(points, normals, u, v, 2 * FLAT_MARK)
 
 
 def square_points(count: int) -> Places:
@@ -73,9 +59,8 @@ def uncharted(places: Places) -> tuple[Places, Places]:
     return (places[:, 0] + 1) / 2, (1 - places[:, 1]) / 2
 
 
-BODY = Body(flat_grid, covered=FLAT_MARK, mark_share=FLAT_MARK, reach=1.04, upright=1.1, lamp_turns=True)
 GEOMETRY = Geometry(build, onto, chart, uncharted, axis=2, reach=1.2)
 FLAT = SurfaceKind(
     id="flat", name="Flat", help="A plain square, pressed exactly.", geometry=GEOMETRY, command="Proof on flat",
-    key="2", body=BODY,
+    key="2", single=Single(FLAT_MARK, covered=1 / FLAT_MARK, reach=1.04, upright=1.1),
 )  # fmt: skip

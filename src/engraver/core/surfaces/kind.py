@@ -16,50 +16,23 @@ from .view import FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
 
 
 @dataclass(frozen=True, slots=True)
-class Grid:
-    """A square grid of points.
+class Single:
+    """How the bench tries a plate on a surface in plaster: one mark in front.
 
     Attributes
     ----------
-    points, normals : float32 (n, n, 3)
-        In scene units: the surface is about 2 wide, z towards the eye.
-    u, v : float32 (n, n)
-        Place in the mark: 0..1 inside it, x right and y down; outside it elsewhere.
-    mark_width : float
-        Width of the mark in scene units: strength is a share of it.
-    """
-
-    points: Pixels
-    normals: Pixels
-    u: Pixels
-    v: Pixels
-    mark_width: float
-
-
-@dataclass(frozen=True, slots=True)
-class Body:
-    """What plaster needs to know of a surface.
-
-    Attributes
-    ----------
-    grid : (count) -> Grid
-        ``count`` by ``count`` points.
+    half : float
+        Half the mark's width, in scene units along the surface.
     covered : float
-        By so much a mark shrinks in u and v when tiles cover the surface.
-    mark_share : float
-        How much of the points across lie under the mark.
+        By so much tiles go beyond the mark when they cover the surface.
     reach, upright : float
         Half the width that has to fit into the view, and how much taller than wide the view may cut it.
-    lamp_turns : bool
-        The lamp turns with the surface; else it stays with the eye.
     """
 
-    grid: Callable[[int], Grid]
+    half: float
     covered: float
-    mark_share: float
     reach: float
     upright: float = 1.0
-    lamp_turns: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,6 +97,8 @@ class Geometry:
         Places on it in its own coordinates: the way back.
     axis : {0, 1, 2}
         The scene axis round which arms of a symmetry stand.
+    alike : bool
+        Its two halves are alike, and so is every turn of it that arms take: mirrored places lie on it.
     needs_own : bool
         It is made from a mesh of the artist's.
     day : bool
@@ -139,6 +114,7 @@ class Geometry:
     chart: Callable[[Places, Places], Places]
     uncharted: Callable[[Places], tuple[Places, Places]]
     axis: int = 1
+    alike: bool = True
     needs_own: bool = False
     day: bool = False
     page: bool = False
@@ -165,7 +141,7 @@ class SurfaceKind:
         Which settings stand below it: strength and light, or ink and flow.
     suits : tuple of str
         Kinds of destination that are judged on it.
-    body : Body or None
+    single : Single or None
         Of a surface in plaster that the bench offers.
     """
 
@@ -180,10 +156,10 @@ class SurfaceKind:
     tilts: tuple[float, float] = (0.0, 80.0)
     foot: Literal["plaster", "paper"] = "plaster"
     suits: tuple[str, ...] = ("height",)
-    body: Body | None = None
+    single: Single | None = None
 
     def __post_init__(self) -> None:
         if not self.id or self.id != self.id.lower() or not self.name or not self.help.endswith("."):
             raise TypeError(f"surface {self.id!r}: it needs an id in lower case, a name, and a sentence of help")
-        if self.command and (self.foot == "plaster") != (self.body is not None):
-            raise TypeError(f"surface {self.id}: plaster has a body on the bench, paper has none")
+        if self.command and (self.foot == "plaster") != (self.single is not None):
+            raise TypeError(f"surface {self.id}: plaster has a single mark on the bench, paper has none")

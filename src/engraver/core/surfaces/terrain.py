@@ -87,6 +87,6 @@ def chart(x: Places, y: Places) -> Places:
 
 TERRAIN = SurfaceKind(
     id="terrain", name="Terrain", help="Rolling ground under a low sun; stamps are pressed straight down.",
-    geometry=Geometry(build, onto, chart, flat.uncharted, axis=2, day=True, reach=0.8),
-    eye=Eye(tilt=79.0, turn=-24.0, y=-0.14), lamp=Lamp(300.0, 18.0), tilts=(0.0, 86.0),
+    geometry=Geometry(build, onto, chart, flat.uncharted, axis=2, alike=False, day=True, reach=0.74),
+    eye=Eye(tilt=71.0, turn=-24.0, y=-0.08), lamp=Lamp(300.0, 18.0), tilts=(0.0, 86.0),
 )  # fmt: skip

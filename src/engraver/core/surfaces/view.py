@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +16,8 @@ FIRST_TILT = 35.0
 SURROUND: Colour = (134, 133, 127)
 # How far the eye stands away, in scene units, at zoom 1.
 CAMERA = 5.2
+# How far what is seen can be moved aside.
+MOST_PAN = 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +30,17 @@ class Eye:
     zoom: float = 1.0
     x: float = 0.0
     y: float = 0.0
+
+    def moved(self, x: float, y: float) -> Eye:
+        """What is seen moved over the view, in shares of the room that it may fill, to the right and up."""
+        most = MOST_PAN
+        far = (self.x + x / self.zoom, self.y + y / self.zoom)
+        return replace(self, x=min(most, max(-most, far[0])), y=min(most, max(-most, far[1])))
+
+    def zoomed(self, zoom: float, x: float, y: float) -> Eye:
+        """Another zoom; what is seen at (x, y) from the middle, counted as in :meth:`moved`, stays there."""
+        by = 1 / zoom - 1 / self.zoom
+        return replace(self, zoom=zoom).moved(x * by * zoom, y * by * zoom)
 
     def rotation(self) -> NDArray[np.float32]:
         """From the scene to the eye's own axes (x right, y up, z to the eye), float32 (3, 3)."""
