@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import sparse, stats
+from tests.trials import TIP, dome, gesture, relief
 
 from engraver.core.errors import BadValue
 from engraver.core.params import specs
@@ -19,7 +20,6 @@ from engraver.core.pressing.relief import Tip, fall_table
 from engraver.core.pressing.settings import GROUPS, StrokeSettings, checked, group_is_off, neutral, start_for
 from engraver.core.pressing.tooth import TEETH, tooth
 from engraver.core.surfaces import SURFACES, surface
-from tests.trials import TIP, dome, gesture, relief
 
 FLAT = surface("flat").geometry
 
@@ -304,7 +304,7 @@ def test_the_receiving_brushs_falloff_is_its_formula(fall: str) -> None:
                "drawn": np.interp(r, *np.array(curve).T)}[fall]  # fmt: skip
     core = r < 0.99  # a half ball is upright at its border
     assert np.abs(found - np.where(r < 1, formula, 0))[core].max() < 0.01 and not found[r > 1].any()
-    assert fall_table(fall, curve)[0] == pytest.approx(1) and fall_table(fall, curve)[-1] == pytest.approx(0, abs=1e-6)
+    assert fall_table(fall, curve)[[0, -1]] == pytest.approx([1, 0], abs=1e-6)
 
 
 @pytest.mark.parametrize("id", TEETH)
@@ -407,9 +407,15 @@ def test_settings_are_declared_once_and_grouped() -> None:
         checked(wobble=1)
 
 
-@given(st.lists(st.tuples(st.floats(-3, 3), st.floats(-3, 3), st.floats(0, 1)), min_size=1, max_size=40),
-       st.sampled_from(sorted(SURFACES.keys() - {"own"})), st.sampled_from([k for k, g in GESTURES.items() if g.points]),
-       st.integers(0, 2**32 - 1))  # fmt: skip
+_OURS = sorted(SURFACES.keys() - {"own"})
+_WITH_POINTS = [id for id, kind in GESTURES.items() if kind.points]
+_POINT = st.tuples(st.floats(-3, 3), st.floats(-3, 3), st.floats(0, 1))
+
+
+_HANDS = st.lists(_POINT, min_size=1, max_size=40)
+
+
+@given(_HANDS, st.sampled_from(_OURS), st.sampled_from(_WITH_POINTS), st.integers(0, 9))
 def test_whatever_the_hand_does_gives_marks_that_lie_on_the_surface(
     points: list[tuple[float, float, float]], on: str, kind: str, seed: int
 ) -> None:
@@ -420,7 +426,8 @@ def test_whatever_the_hand_does_gives_marks_that_lie_on_the_surface(
     assert len(marks) and np.isfinite(marks.rows()).all() and (marks.radius >= 0).all()
     again, _ = geometry.onto(marks.place, None)
     assert np.abs(again - marks.place).max() < 1e-5
-    assert np.allclose(np.linalg.norm(marks.normal, axis=1), 1) and np.allclose(np.linalg.norm(marks.right, axis=1), 1)
+    for ways in (marks.normal, marks.right):
+        assert np.allclose(np.linalg.norm(ways, axis=1), 1)
     assert np.abs((marks.normal * marks.right).sum(1)).max() < 1e-6
 
 

@@ -82,7 +82,6 @@ class Pictures(QObject):
             "rest": LatestLane("rest", stop_old=True, parent=self),
             "thumbs": LatestLane("thumbs", stop_old=True, parent=self),
             "tray": LatestLane("tray", stop_old=True, parent=self),
-            "capture": LatestLane("capture", stop_old=False, parent=self),
         }
         self.tasks = TaskQueue("tasks", self)
         self.fixing = Fixing(self)
@@ -105,11 +104,7 @@ class Pictures(QObject):
         return [*self._lanes.values(), self.tasks]
 
     def lane(self, name: str) -> LatestLane:
-        """A thread of its own for pictures that are asked for elsewhere."""
-        return self._lanes[name]
-
-    def own_lane(self, name: str) -> LatestLane:
-        """A lane of that name, made when it is first asked for: what runs in it ends and is shown."""
+        """A thread of its own for pictures that are asked for elsewhere; made when it is first asked for."""
         if name not in self._lanes:
             self._lanes[name] = LatestLane(name, stop_old=False, parent=self)
         return self._lanes[name]
@@ -255,7 +250,7 @@ class Pictures(QObject):
         if not self.kernels_ready and time.monotonic() - self._born < KERNELS_FIRST:
             self._settle.start()  # at the start the first proof goes before the gauges
             return
-        if self.studio.hurrying or not (self._lanes["look"].idle and self._lanes["capture"].idle):
+        if self.studio.hurrying or not (self._lanes["look"].idle and self.lane("capture").idle):
             self._settle.start()  # what is looked at goes first
             return
         try:

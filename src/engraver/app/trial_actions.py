@@ -153,8 +153,8 @@ class TrialActions:
         if any(g.settings.acts == "cut" for g in acting):
             return True
         there = {p.id for p in studio.project.plates}
-        lines = {id: self._host.trying.line_of(id) for id in {g.plate for g in acting} if id in there}
-        return any(line is not None and line.facts[-1].zero == "mid" for line in lines.values())
+        lines = studio.attempt(lambda: self._host.trying.drawing.lines(trial)) or {}
+        return any(lines[g.plate].facts[-1].zero == "mid" for g in acting if g.plate in lines and g.plate in there)
 
     # -- files ---------------------------------------------------------------------
 
@@ -175,7 +175,8 @@ class TrialActions:
     def save(self, path: Path) -> None:
         """Write it off the window's thread; what happened is told."""
         host = self._host
-        wish, engine = host.trying.wish(), host.studio.engine
+        wish = host.trying.drawing.wish(host.trying.trial, host.trying.look_at())
+        engine = host.studio.engine
         if wish is None:
             return
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -12,16 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from engraver.core.engine import Line, resolve
-from engraver.core.errors import EngraverError, Watch
-from engraver.core.pressing.expand import SCENE
 from engraver.core.pressing.gesture import GESTURES, Gesture, GestureKind, packed_points
-from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.settings import StrokeSettings, checked, neutral, start_for
-from engraver.core.proof.trial_picture import Look, Seen
-from engraver.core.proof.trial_view import TrialView, TrialWish, lacking
+from engraver.core.proof.trial_picture import Look
 from engraver.core.recipe import Trial, new_id, trials
-from engraver.core.sources.trial import own_of
 from engraver.core.surfaces import SURFACES
 from engraver.core.surfaces.own import OwnMesh
 from engraver.core.surfaces.view import Eye, Lamp
@@ -31,41 +25,16 @@ from . import proof_state
 from .pictures import Pictures
 from .proof_state import ProofState
 from .studio import Studio
+from .trial_drawing import Told, TrialDrawing
 
 SETTLE_MS = 140
-# More gestures than this to be pressed anew are first shown on fewer points.
-_MANY, _DRAFT_POINTS = 8, 90_000
 _FIRST = Trial(id="")
-
-
-@dataclass(frozen=True, slots=True)
-class Told:
-    """What a picture says of itself: how many of the plate's pixels a mark shows, and how many points show all."""
-
-    edge: float = 0.0
-    plate: int = 0
-
-    def words(self, size: float) -> str:
-        """In plain words, for marks of this share of the surface's width; "" where nothing is lacking or known."""
-        if not self.edge or not self.plate:
-            return ""
-        shown, times = lacking(size * SCENE, self.edge, self.plate)
-        if shown >= self.plate:
-            return f"all of the plate's {self.plate} px are shown at this size"
-        points = times * SCENE * SCENE / (self.edge * self.edge)
-        more = (
-            f"{points / 1e6:.1f} M points would show all" if points <= 4e6 else "more than 4 M points would show all"
-        )
-        return f"at this size the surface shows {shown} of the plate's {self.plate} px; {more}"
 
 
 class Trying(QObject):
     """Holds what the hand is doing and asks for pictures; what was done lies in the project."""
 
     changed = Signal()
-    drawn = Signal(int, object)
-    drafted = Signal(int, object)
-    failed = Signal(str)
 
     def __init__(self, studio: Studio, pictures: Pictures, kept: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -74,19 +43,12 @@ class Trying(QObject):
         self.trial_id = self.chosen = ""
         self.live: Gesture | None = None
         self.sizes: dict[int, tuple[int, int]] = {}
-        self.told = Told()
-        self.seen: dict[int, Seen] = {}
         self._draft = _FIRST
         self._settings: dict[str, StrokeSettings] = {}
         self._points: list[tuple[float, ...]] = []
-        self._views = {0: TrialView(studio.sources.cache), 1: TrialView(studio.sources.cache)}
-        self._drafts = TrialView(studio.sources.cache)
-        self._lines: tuple[object, tuple[str, ...], Mapping[str, Line]] | None = None
+        self.drawing = TrialDrawing(studio, pictures, self)
         self._turning = False
         self.shown = False
-        # The mesh that the surface is made from, once it was drawn.
-        self.own: OwnMesh | None = None
-        self.drafted.connect(self.drawn)
         self._rest = pictures.rest_timer(SETTLE_MS, self._settled)
         studio.project_changed.connect(self._project_changed)
         studio.selection_changed.connect(self._plate_changed)
@@ -357,24 +319,6 @@ class Trying(QObject):
         self.changed.emit()
         self.refresh()
 
-    def _lines_now(self) -> Mapping[str, Line]:
-        """The lines of the plates that are pressed, resolved once for a project. Raises EngraverError."""
-        project, trial = self.studio.project, self.trial
-        ids = dict.fromkeys((*trial.plates, *((self.studio.plate_id,) if self.studio.plate_id else ())))
-        known = self._lines
-        if known is not None and known[0] is project and known[1] == tuple(ids):
-            return known[2]
-        there = {p.id for p in project.plates}
-        made: dict[str, Line] = {}
-        found = {id: resolve(project, id, self.studio.sources, known=made) for id in ids if id in there}
-        self._lines = (project, tuple(ids), found)
-        return found
-
-    def line_of(self, id: str) -> Line | None:
-        """The line of a plate that is pressed; None where it is gone."""
-        lines = self.studio.attempt(self._lines_now)
-        return None if lines is None else lines.get(id)
-
     def come(self) -> None:
         """The desk is in front: what it shows is drawn."""
         self.shown = True
@@ -387,21 +331,6 @@ class Trying(QObject):
         self.shown = False
         self.give_up()
 
-    def wish(self) -> Callable[[Watch], TrialWish] | None:
-        """The trial as it is now, for a file: to be made off the window's thread. None where it cannot be."""
-        lines = self.studio.attempt(self._lines_now)
-        if lines is None:
-            return None
-        trial, engine = self.trial, self.studio.engine
-        own_source = next((s for s in self.studio.project.sources if s.id == trial.own), None)
-        look = Look(self.sizes.get(0, (1024, 1024)), self.eye, self.lamp, surround=self.pictures.surround)
-
-        def make(check: Watch) -> TrialWish:
-            used = {id: lines[id] for id in trial.plates if id in lines}
-            return TrialWish(trial, engine.tips(used, check), look, own_of(trial, own_source, engine.sources, check))
-
-        return make
-
     def refresh(self) -> None:
         """Draw again what has changed."""
         if not self.shown or not self.pictures.kernels_ready:
@@ -410,43 +339,26 @@ class Trying(QObject):
             if view in self.sizes:
                 self._ask(view)
 
-    def _ask(self, view: int) -> None:
-        lines = self.studio.attempt(self._lines_now)
-        if lines is None:
-            return
-        trial, engine, state, live = self.trial, self.studio.engine, self.state, self.live
-        own_source = next((s for s in self.studio.project.sources if s.id == trial.own), None)
-        look = Look(
-            self.sizes[view], self.eye, self.lamp, moving=self._turning, surround=self.pictures.surround,
-            paper=state.paper,
+    def look_at(self, view: int = 0) -> Look:
+        """How a view looks at the trial now."""
+        return Look(
+            self.sizes.get(view, (1024, 1024)), self.eye, self.lamp, moving=self._turning,
+            surround=self.pictures.surround, paper=self.state.paper, lines=self.state.lines,
         )  # fmt: skip
-        points = state.second if view else None
-        drawing, drafts, chosen = self._views[view], self._drafts, self.studio.plate_id or ""
 
-        def work(check: Watch) -> tuple[Seen, Told, Any]:
-            own = own_of(trial, own_source, engine.sources, check)
-            used = {id: lines[id] for id in (*trial.plates, live.plate if live is not None else "") if id in lines}
-            tips = engine.tips(used, check)
-            wish = TrialWish(trial, tips, look, own, live, points)
-            if not view and drawing.missing(wish) > _MANY:
-                self.drafted.emit(
-                    view, drafts.draw(replace(wish, points=_DRAFT_POINTS, look=replace(look, moving=True)), check)
-                )
-            seen = drawing.draw(wish, check)
-            tip = tips.get(chosen)
-            return seen, Told(drawing.edge, tip.tall.shape[0] if isinstance(tip, Tip) else 0), own
+    def _ask(self, view: int) -> None:
+        points = self.state.second if view else None
+        self.drawing.ask(view, self.trial, self.look_at(view), self.live, points, self.studio.plate_id or "")
 
-        def done(answer: tuple[Seen, Told, Any]) -> None:
-            self.own = answer[2]
-            if not view:
-                self.told = answer[1]
-            self.seen[view] = answer[0]
-            self.drawn.emit(view, answer[0])
+    @property
+    def told(self) -> Told:
+        """What the picture says of its density."""
+        return self.drawing.told
 
-        def wrong(error: EngraverError) -> None:
-            self.failed.emit(error.sentence())
-
-        self.pictures.own_lane(f"trial-{view}").submit(work, done, wrong)
+    @property
+    def own(self) -> OwnMesh | None:
+        """The mesh that the surface is made from, once it was drawn."""
+        return self.drawing.own
 
     def keep(self) -> tuple[Path, bytes]:
         """Where and as what the desk's state is kept."""

@@ -13,10 +13,8 @@ from PySide6.QtGui import (
     QDragEnterEvent,
     QDropEvent,
     QKeyEvent,
-    QKeySequence,
     QPaintEvent,
     QResizeEvent,
-    QShortcut,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -52,6 +50,7 @@ from .exporting import Exports
 from .face import Face
 from .filing import Filing
 from .host import Places
+from .keys import DeskKeys
 from .pictures import Pictures
 from .prefs import Prefs
 from .studio import Studio
@@ -91,9 +90,8 @@ class Window(QMainWindow):
         self.arrivals = Arrivals(studio, self.filing, places.camera, self)
         self.scanner: Scanner = PracticeScanner(SHEETS)
         self.trying = Trying(studio, self.pictures, places.proof, self)
-        self.trying.failed.connect(lambda words: self.tell(words, "look"))
+        self.trying.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.commands = make_commands(self)
-        self._keys: dict[str, QShortcut] = {}
         self.export_folder = Path.home()
         self._desk_id = next(iter(DESKS))
         self.setWindowTitle("Engraver")
@@ -107,7 +105,7 @@ class Window(QMainWindow):
         self._notice_timer = QTimer(self, singleShot=True, interval=NOTICE_MS)
         self._pieces = self._build()
         self._notice_timer.timeout.connect(lambda: self.notice.hide())
-        self._shortcuts()
+        self.keys = DeskKeys(self, self.commands, self._desk_id)
         studio.told.connect(self.tell)
         studio.project_changed.connect(self._kept_words)
         studio.file_changed.connect(self._kept_words)
@@ -171,7 +169,7 @@ class Window(QMainWindow):
         """Bring a desk to the front."""
         self._desk_id = id
         self.face.show_desk(id)
-        self._keys_of_desk()
+        self.keys.go_to(id)
 
     @property
     def rim(self) -> Rim:
@@ -248,28 +246,6 @@ class Window(QMainWindow):
             self.pictures.measured.emit(full)
         self.pictures.forget_tray()
         self.pictures.refresh()
-
-    def _shortcuts(self) -> None:
-        keys = dict.fromkeys(c.shortcut for c in self.commands if c.shortcut and not c.hold)
-        for key in keys:
-            shortcut = QShortcut(QKeySequence(key), self)
-            shortcut.activated.connect(lambda k=key: self._pressed(k))
-            self._keys[key] = shortcut
-        self._keys_of_desk()
-
-    def _here(self, key: str) -> Command | None:
-        """What a key does at the desk in front."""
-        return next((c for c in self.commands if c.shortcut == key and c.desk in ("", self._desk_id)), None)
-
-    def _pressed(self, key: str) -> None:
-        command = self._here(key)
-        if command is not None:
-            command.do()
-
-    def _keys_of_desk(self) -> None:
-        """Keys that do nothing at this desk are left to what has the focus."""
-        for key, shortcut in self._keys.items():
-            shortcut.setEnabled(self._here(key) is not None)
 
     def _load_destinations(self) -> None:
         """Offer what ships and what the artist added; files that are none are told."""

@@ -185,7 +185,7 @@ class StrokePanel(QWidget):
         self._soon.timeout.connect(self._ask)
         self._drawn: tuple[Any, ...] = ()
         ui.trying.changed.connect(self.follow)
-        ui.trying.drawn.connect(self._told)
+        ui.trying.drawing.drawn.connect(self._told)
         ui.pictures.measured.connect(self._again)
         self.follow()
 
@@ -270,7 +270,7 @@ class StrokePanel(QWidget):
                 self.groups[id].strip.image = picture_of(array)
                 self.groups[id].strip.update()
 
-        ui.pictures.own_lane("strips").submit(work, done, lambda error: None)
+        ui.pictures.lane("strips").submit(work, done, lambda error: None)
 
 
 def _square(height: NDArray[np.float32]) -> NDArray[np.float32]:

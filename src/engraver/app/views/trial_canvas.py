@@ -62,7 +62,7 @@ class TrialCanvas(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Trial")
         trying = ui.trying
-        trying.drawn.connect(self._drawn)
+        trying.drawing.drawn.connect(self._drawn)
         trying.changed.connect(self._redraw)
         ui.pictures.tray_thumbs.connect(self._thumbed)
         ui.studio.selection_changed.connect(self._other_plate)

@@ -84,6 +84,13 @@ def _level(side: int, radius: NDArray[np.float64]) -> NDArray[np.int64]:
     return np.maximum(np.floor(np.log(side / wanted) / math.log(_STEP) + 1e-9), 0).astype(np.int64)
 
 
+def _ringed(tip: Pixels, side: int) -> Pixels:
+    """A tip at a size, in a ring of zeros, row after row."""
+    less = resample.joined_area(tip, side, side) if side < tip.shape[0] else tip
+    ringed: Pixels = np.pad(less, 1).astype(np.float32, copy=False).ravel()
+    return ringed
+
+
 def sizes_for(
     tip: Pixels, cover: Pixels | None, radius: NDArray[np.float64], made: dict[int, tuple[Pixels, ...]] | None = None
 ) -> TipSizes:
@@ -102,10 +109,7 @@ def sizes_for(
     for n in known.tolist():
         if n not in made:
             less = max(_LEAST, math.ceil(side / _STEP**n)) if n else side
-            made[n] = tuple(
-                np.pad(resample.joined_area(p, less, less) if less < side else p, 1).astype(np.float32, copy=False).ravel()
-                for p in (tip, cover) if p is not None
-            )  # fmt: skip
+            made[n] = tuple(_ringed(p, less) for p in (tip, cover) if p is not None)
     parts = [[made[n][k] for n in known.tolist()] for k in range(1 if cover is None else 2)]
     real = np.array([math.isqrt(p.size) - 2 for p in parts[0]], np.int64)
     starts = np.concatenate([[0], np.cumsum((real + 2) ** 2)[:-1]]).astype(np.int64)

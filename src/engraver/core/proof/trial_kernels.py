@@ -96,11 +96,13 @@ def boxes(balls, more, rotation, scale, camera, centre_x, centre_y, out):  # typ
 
 
 @_fast
-def draw(screen, carried, faces, box, depth, image, left, right, top, bottom):  # type: ignore[no-untyped-def]
+def draw(screen, carried, faces, box, depth, image, wire, thick, left, right, top, bottom):  # type: ignore[no-untyped-def]
     """Draw triangles into a rectangle of pixels; the nearest wins.
 
     ``carried`` (n, 3) is joined linearly across each triangle (H. Gouraud, 1971) into ``image`` (3, rows, columns).
     A pixel belongs to a triangle when its middle lies inside or on its border, so that shared edges leave no gaps.
+    With ``thick`` over 0, ``wire`` (rows, columns) is 1 so near to an edge, in pixels, where triangles are large
+    enough to be told apart.
     """
     half, least, one = np.float32(0.5), np.float32(-1e-5), np.float32(1)
     for b in range(box.shape[0]):
@@ -123,6 +125,10 @@ def draw(screen, carried, faces, box, depth, image, left, right, top, bottom):  
             if area >= 0:  # faces away, or is seen on its edge
                 continue
             inverse = one / area
+            e0 = e1 = e2 = np.float32(0)
+            if thick > 0 and -area > np.float32(60) * thick * thick:
+                e0 = -area / np.sqrt((x2 - x1) ** 2 + (y2 - y1) ** 2)
+                e1, e2 = -area / np.sqrt(bx * bx + by * by), -area / np.sqrt(ax * ax + ay * ay)
             z0, z1, z2 = screen[i, 2], screen[j, 2], screen[k, 2]
             for r in range(r0, r1 + 1):
                 py = r + half - y0
@@ -136,6 +142,8 @@ def draw(screen, carried, faces, box, depth, image, left, right, top, bottom):  
                     z = w0 * z0 + w1 * z1 + w2 * z2
                     if z > depth[r, c]:
                         depth[r, c] = z
+                        if thick > 0:
+                            wire[r, c] = e0 > 0 and min(w0 * e0, min(w1 * e1, w2 * e2)) < thick
                         image[0, r, c] = w0 * carried[i, 0] + w1 * carried[j, 0] + w2 * carried[k, 0]
                         image[1, r, c] = w0 * carried[i, 1] + w1 * carried[j, 1] + w2 * carried[k, 1]
                         image[2, r, c] = w0 * carried[i, 2] + w1 * carried[j, 2] + w2 * carried[k, 2]

@@ -22,6 +22,8 @@ _AMBIENT = 0.2
 _CAVITY = (0.55, 0.30)
 # The widest of them, and a pixel for the triangles' borders, in pixels of the picture.
 _HALO = 6
+# What the grid's lines leave of the light.
+_LINE = np.float32(0.62)
 _NO_HAZE = np.array([1e6, 0, 0, 0, 0, 0], np.float32)
 _SKY = (np.array([168, 186, 206], np.float32), np.array([222, 222, 214], np.float32))
 _PLAIN = np.array([168, 160, 144], np.float32)
@@ -72,7 +74,8 @@ class Look:
     """How a trial is looked at.
 
     ``size`` is (width, height) in pixels; ``moving`` draws from few triangles, ``rough`` without smoothing, as does
-    ``moving``; ``fit`` is how many pixels a scene width of 2 takes, 0 for as many as the view has room for.
+    ``moving``; ``fit`` is how many pixels a scene width of 2 takes, 0 for as many as the view has room for; ``lines``
+    shows the grid of triangles.
     """
 
     size: tuple[int, int]
@@ -83,6 +86,7 @@ class Look:
     surround: Colour = SURROUND
     paper: Paper = _PAPER
     fit: float = 0.0
+    lines: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -106,7 +110,12 @@ class Seen:
 
 def _seen_alike(look: Look) -> tuple[object, ...]:
     """What has to be the same for pixels to stay where they are."""
-    return look.size, look.eye, look.moving, look.rough, look.fit
+    return look.size, look.eye, look.moving, look.rough, look.fit, look.lines
+
+
+def _thick(look: Look) -> np.float32:
+    """Half the width of the grid's lines, in pixels as they are drawn; 0 for none."""
+    return np.float32(0.6 if look.moving or look.rough else 1.0) if look.lines else np.float32(0)
 
 
 class TrialPicture:
@@ -124,6 +133,7 @@ class TrialPicture:
         self._wide = np.empty(0, np.int32)
         self._look: Look | None = None
         self._nearness = self._image = self._light = np.empty((0, 0), np.float32)
+        self._wire = np.empty((0, 0), np.uint8)
         self._picture = np.empty((0, 0, 3), np.uint8)
         self._boxes = np.empty((0, 4), np.float32)
         self._fresh = False
@@ -168,6 +178,7 @@ class TrialPicture:
             same = False
             self._nearness, self._light = np.empty((2, size[1], size[0]), np.float32)
             self._image = np.zeros((3, size[1], size[0]), np.float32)
+            self._wire = np.zeros((size[1], size[0]), np.uint8)
             self._picture = np.empty((look.size[1], look.size[0], 3), np.uint8)
         whole = (0, size[0], 0, size[1])
         if same and changed is not None:
@@ -191,6 +202,10 @@ class TrialPicture:
         to = np.float32
         return seen.rotation, to(seen.scale), to(CAMERA), to(seen.x), to(seen.y)
 
+    @property
+    def _buffers(self) -> tuple[Pixels, Pixels, NDArray[np.uint8]]:
+        return self._nearness, self._image, self._wire
+
     def _faces(self, moving: bool) -> NDArray[np.int32]:
         return self.relief.ground.coarse if moving else self.relief.ground.faces
 
@@ -205,9 +220,10 @@ class TrialPicture:
         check()
         self._seen_boxes(look.moving, seen)
         self._nearness.fill(-1e9)
+        thick = _thick(look)
         split_rows(
             lambda a, b: k.draw(
-                self._screen, self._carried, faces, self._boxes, self._nearness, self._image, 0, size[0], a, b
+                self._screen, self._carried, faces, self._boxes, *self._buffers, thick, 0, size[0], a, b
             ),
             size[1],
         )
@@ -246,9 +262,10 @@ class TrialPicture:
         if x1 <= x0 or y1 <= y0:
             return None
         k.clear(self._nearness, x0, x1, y0, y1)
+        thick = _thick(look)
         split_rows(
             lambda a, b: k.draw(
-                self._screen, self._carried, faces, self._boxes, self._nearness, self._image, x0, x1, y0 + a, y0 + b
+                self._screen, self._carried, faces, self._boxes, *self._buffers, thick, x0, x1, y0 + a, y0 + b
             ),
             y1 - y0,
         )
@@ -279,6 +296,9 @@ class TrialPicture:
                 ), top, bottom,
             )  # fmt: skip
             ramp = _earth_ramp() if day else plaster_ramp()
+        if look.lines:
+            part_lit = self._light[top:bottom, left:right]
+            part_lit *= np.where(self._wire[top:bottom, left:right], _LINE, np.float32(1))
         height = self._picture.shape[0]
         ground = (
             _sky(height, seen, factor) if day else np.broadcast_to(np.array(look.surround, np.float32), (height, 3))

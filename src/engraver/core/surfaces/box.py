@@ -48,8 +48,11 @@ def onto(places: Places, own: Any) -> tuple[Places, Places]:
 
 
 def chart(x: Places, y: Places) -> Places:
-    """Its front, from the upper left corner."""
-    return np.stack([(2 * x - 1) * HALF[0], (1 - 2 * y) * HALF[1], np.full_like(x, HALF[2])], -1)
+    """Its front, from the upper left corner; towards its border it is rounded."""
+    across, up = (2 * x - 1) * HALF[0], (1 - 2 * y) * HALF[1]
+    over = [np.maximum(0, np.abs(v) - (half - EDGE)) for v, half in zip((across, up), HALF, strict=False)]
+    deep = np.sqrt(np.maximum(0, EDGE**2 - over[0] ** 2 - over[1] ** 2))
+    return np.stack([across, up, HALF[2] - EDGE + deep], -1)
 
 
 def uncharted(places: Places) -> tuple[Places, Places]:
@@ -59,5 +62,6 @@ def uncharted(places: Places) -> tuple[Places, Places]:
 
 BOX = SurfaceKind(
     id="box", name="Box", help="A block with rounded edges, for marks that go over an edge.",
-    geometry=Geometry(build, onto, chart, uncharted, alike=False, reach=1.3), eye=Eye(tilt=24.0, turn=0.0), tilts=(-170.0, 170.0),
+    geometry=Geometry(build, onto, chart, uncharted, alike=False, reach=1.3), eye=Eye(tilt=24.0, turn=0.0),
+    tilts=(-170.0, 170.0),
 )  # fmt: skip

@@ -175,6 +175,6 @@ def chart(x: Places, y: Places) -> Places:
 
 OWN = SurfaceKind(
     id="own", name="Own mesh", help="A mesh of your own, brought to the density that is asked for.",
-    geometry=Geometry(build, onto, chart, flat.uncharted, alike=False, needs_own=True, reach=1.2), eye=Eye(tilt=14.0, turn=-12.0),
-    tilts=(-170.0, 170.0),
+    geometry=Geometry(build, onto, chart, flat.uncharted, alike=False, needs_own=True, reach=1.2),
+    eye=Eye(tilt=14.0, turn=-12.0), tilts=(-170.0, 170.0),
 )  # fmt: skip

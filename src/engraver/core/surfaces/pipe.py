@@ -35,7 +35,7 @@ def build(points: int, own: Any) -> Ground:
         places += [rim, np.array([[out * HALF, 0.0, 0.0]])]
         ups.append(np.broadcast_to([out, 0.0, 0.0], (rows + 1, 3)))
         a, b = count + np.arange(rows), count + (np.arange(rows) + 1) % rows
-        lids.append(np.stack([np.full(rows, count + rows), *((a, b) if out < 0 else (b, a))], -1))
+        lids.append(np.stack([np.full(rows, count + rows), *((a, b) if out > 0 else (b, a))], -1))
         count += rows + 1
     few_rows = np.append(np.arange(0, rows, step), rows)
     all_of = np.concatenate([grid_faces(np.arange(rows + 1), np.arange(columns), number), *lids]).astype(np.int32)
