@@ -401,7 +401,7 @@ def test_settings_are_declared_once_and_grouped() -> None:
     assert hard.direction == "along" and not hard.turn_jitter
     plain = neutral(organic.but(size=0.3, strength=0.07))
     assert (plain.size, plain.strength) == (0.3, 0.07) and not plain.turn_jitter and plain.tooth == "none"
-    with pytest.raises(BadValue, match="0.01 to 4"):
+    with pytest.raises(BadValue, match=r"0\.01 to 4"):
         checked(spacing=9)
     with pytest.raises(BadValue, match="have no 'wobble'"):
         checked(wobble=1)

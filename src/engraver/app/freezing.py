@@ -7,7 +7,7 @@ from collections.abc import Callable
 from engraver.core.engine.frozen import frozen, with_frozen
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.recipe import Project, Source, edits
-from engraver.core.recipe.references import followers, repointed
+from engraver.core.recipe.references import followers, repointed, tried_in
 
 from .pictures import Pictures
 from .studio import Studio
@@ -50,11 +50,12 @@ def take_over(studio: Studio, pictures: Pictures, uid: str, field: str) -> None:
 
 
 def remove(studio: Studio, pictures: Pictures) -> None:
-    """Take the chosen plate away; those that follow it keep a picture of it as it was."""
+    """Take the chosen plate away; plates that follow it, and trials, keep a picture of it as it was."""
     plate = studio.plate
     if plate is None:
         return
-    names = ", ".join(p.name for p in followers(studio.project, plate.id))
+    needed = (*followers(studio.project, plate.id), *tried_in(studio.project, plate.id))
+    names = ", ".join(one.name for one in needed)
     if not names:
         studio.remove_plate()
         return

@@ -31,6 +31,7 @@ from .fixing import Fixing
 from .lanes import Lane, LatestLane, Task, TaskQueue
 from .looking import LookWish, PlateViewPicture, look_at
 from .measuring import MeasuredPlate, measure_full
+from .proof_of_trial import ProofOfTrial
 from .screen import to_screen
 from .state import Looks
 from .studio import Studio
@@ -74,6 +75,7 @@ class Pictures(QObject):
         self.tray_pictures: dict[str, NDArray[np.uint8] | None] = {}
         self._heights: Pixels | None = None
         self._scene = BenchScene(studio.sources.cache)
+        self._trial_scene = ProofOfTrial(studio.engine)
         self._strength = 0.02
         self._lanes = {
             "look": LatestLane("look", stop_old=False, parent=self),
@@ -89,7 +91,7 @@ class Pictures(QObject):
         self._settle.timeout.connect(self._settled)
         self._proof_at, self._born = 0.0, time.monotonic()
         self._proof_soon = QTimer(self, singleShot=True)
-        self._proof_soon.timeout.connect(self._draw_moving)
+        self._proof_soon.timeout.connect(lambda: self.draw_proof(moving=True))
         self._look_soon = QTimer(self, singleShot=True, interval=HURRIED_MS)
         self._look_soon.timeout.connect(self._look_hurried)
         self._timers = [self._settle, self._proof_soon, self._look_soon]
@@ -344,13 +346,9 @@ class Pictures(QObject):
 
     def turn(self, eye: Eye) -> None:
         """Look from elsewhere; settles by itself."""
-        eyes = self.looks.bench.eyes
-        self.looks.set(eyes={**eyes, self.studio.proof.surface: eye})
+        self.looks.set(eyes={**self.looks.bench.eyes, self.studio.proof_surface: eye})
         self.draw_proof(moving=True)
         self._settle.start()
-
-    def _draw_moving(self) -> None:
-        self.draw_proof(moving=True)
 
     @property
     def wrap(self) -> Wrap:
@@ -378,11 +376,17 @@ class Pictures(QObject):
             paper=settings.paper, smooth=not moving, surround=self.surround,
         )  # fmt: skip
 
+        trial = self.studio.proof_trial
+        eye = self.looks.bench.eye(self.studio.proof_surface)
+        shown = None if trial is None else self._trial_scene.drawing(
+            self.studio.project, trial, self.studio.plate_id or "", replace(sheet, eye=eye)
+        )
+
         def work(check: Watch) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
             # Until it is measured at full size the automatic strength is estimated from what is here.
             strength = first_strength(height) if known is None else known
-            drawn = draw_proof(kind, replace(sheet, strength=strength), check, scene)
-            if kind.foot == "paper":
+            drawn = shown(check) if shown else draw_proof(kind, replace(sheet, strength=strength), check, scene)
+            if shown is None and kind.foot == "paper":
                 return drawn, np.empty((0, 0, 3), np.uint8), strength
             return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut, wrap=wrap), strength
 

@@ -14,19 +14,19 @@ from engraver.core.errors import EngraverError
 from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix, place_for
 from engraver.core.readiness.trying import Pressed
-from engraver.core.recipe import History, Plate, Project, Source, Step, edits, new_id
+from engraver.core.recipe import History, Plate, Project, Source, Step, Trial, edits, new_id
+from engraver.core.recipe.references import tried_in
 from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
 from engraver.core.sources.intake import Prepared
 from engraver.core.surfaces import Paper, fitting
 from engraver.core.surfaces.view import Lamp
 
-from .editor_kinds import editor_of
-
 
 @dataclass(frozen=True, slots=True)
 class ProofSettings:
-    """How the proof is tried. ``strength`` None is automatic; with ``repeats`` the plate covers it as a tile."""
+    """How the proof is tried. ``strength`` None is automatic; with ``repeats`` the plate covers it as a tile;
+    ``of_trial`` shows the trial in which the plate was pressed, where there is one."""
 
     surface: str = "flat"
     cut: bool = False
@@ -34,6 +34,7 @@ class ProofSettings:
     points: int = 1_000_000
     lamp: Lamp = field(default_factory=Lamp)
     repeats: int = 0
+    of_trial: bool = True
     paper: Paper = field(default_factory=Paper)
 
 
@@ -135,17 +136,6 @@ class Studio(QObject):
             return
         project = edits.set_params(self.project, self.plate.id, uid, **changes)
         self.edit(project, label or "Change settings", merge)
-
-    def take_back_leap(self) -> None:
-        """The last mark that grew keeps to where it was painted; a mark that does not grow grows again."""
-        step = self.step
-        strokes = getattr(step.params, "strokes", ()) if step is not None else ()
-        if step is None or not editor_of(step).leaps or not strokes:
-            return
-        last = strokes[-1]
-        tag = last.tag.removesuffix("-only") if last.tag.endswith("-only") else f"{last.tag}-only"
-        changed = (*strokes[:-1], last.tagged(tag))
-        self.attempt(lambda: self.set_params(step.uid, "Take back a leap", strokes=changed))
 
     def seal(self) -> None:
         """A drag has ended: the next change is an entry of its own."""
@@ -337,6 +327,18 @@ class Studio(QObject):
         self.destinations = offered
         self.destinations_changed.emit()
         self.proof_changed.emit()
+
+    @property
+    def proof_trial(self) -> Trial | None:
+        """The trial that the proof shows in place of a single mark."""
+        found = tried_in(self.project, self.plate_id or "") if self.proof.of_trial else ()
+        return next((t for t in reversed(found) if not t.declared.geometry.needs_own), None)
+
+    @property
+    def proof_surface(self) -> str:
+        """The surface that the proof shows."""
+        trial = self.proof_trial
+        return self.proof.surface if trial is None else trial.surface
 
     def set_proof(self, **changes: Any) -> None:
         changed = replace(self.proof, **changes)

@@ -97,15 +97,19 @@ class TrialActions:
 
     # -- taken back ----------------------------------------------------------------
 
-    def ask_make_plate(self) -> None:
-        """Which part of the trial becomes a plate."""
+    def plate_menu(self) -> QMenu:
+        """Which part of the trial can become a plate."""
         trial = self._host.trying.trial
         menu = QMenu(self._host.widget)
         if trial.declared.geometry.axis == 2:
             menu.addAction("The whole surface", partial(self.make_plate, "whole"))
             menu.addAction("What the marks fill", partial(self.make_plate, "inside"))
         menu.addAction("As it is seen now", partial(self.make_plate, "eye"))
-        menu.exec(QCursor.pos())
+        return menu
+
+    def ask_make_plate(self) -> None:
+        """Ask which part of the trial becomes a plate."""
+        self.plate_menu().exec(QCursor.pos())
 
     def make_plate(self, what: str) -> None:
         """A new plate whose source is the trial; it is chosen, and the bench comes to the front."""

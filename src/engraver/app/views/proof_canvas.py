@@ -71,8 +71,8 @@ class ProofCanvas(DrawnPicture):
 
     def _turn(self, by: QPointF) -> None:
         pictures = self.ui.pictures
-        eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
-        low, high = surface(self.ui.studio.proof.surface).tilts
+        eye = self.ui.looks.bench.eye(self.ui.studio.proof_surface)
+        low, high = surface(self.ui.studio.proof_surface).tilts
         tilt = min(high, max(low, eye.tilt - by.y() * 0.4))
         pictures.turn(replace(eye, tilt=tilt, turn=eye.turn + by.x() * 0.4))
 
@@ -81,7 +81,7 @@ class ProofCanvas(DrawnPicture):
         return fit_of((self.width(), self.height()))
 
     def _pan(self, by: QPointF) -> None:
-        eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
+        eye = self.ui.looks.bench.eye(self.ui.studio.proof_surface)
         self.ui.pictures.turn(eye.moved(by.x() / self._fit(), -by.y() / self._fit()))
 
     def _light(self, by: QPointF) -> None:
@@ -94,12 +94,12 @@ class ProofCanvas(DrawnPicture):
 
     def reset(self) -> None:
         """The first eye and the first light."""
-        self.ui.pictures.turn(surface(self.ui.studio.proof.surface).eye)
+        self.ui.pictures.turn(surface(self.ui.studio.proof_surface).eye)
         self.ui.studio.set_proof(lamp=Lamp())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         pictures = self.ui.pictures
-        eye = self.ui.looks.bench.eye(self.ui.studio.proof.surface)
+        eye = self.ui.looks.bench.eye(self.ui.studio.proof_surface)
         low, high = EYE_ZOOMS
         zoom = min(high, max(low, eye.zoom * 1.15 ** (event.angleDelta().y() / 120)))
         off = (event.position() - QPointF(self.width() / 2, self.height() / 2)) / self._fit()

@@ -9,6 +9,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.raster import Wrap
+from engraver.core.recipe.references import tried_in
 from engraver.core.surfaces import ON_BENCH, surface
 
 from ..editors.slider import Slider
@@ -44,6 +45,7 @@ class ProofView(QWidget):
         box.addWidget(self.plaster_bar)
         box.addWidget(self.paper_bar)
         ui.studio.proof_changed.connect(self.follow)
+        ui.studio.project_changed.connect(self.follow)
         ui.pictures.looked.connect(self.follow)
         ui.pictures.proofed.connect(self.follow)
         self.follow()
@@ -84,7 +86,7 @@ class ProofView(QWidget):
             row, tuple((kind.id, kind.name) for kind in ON_BENCH.values()), "What the plate is tried on"
         )
         for value, button in self.surfaces.items():
-            button.clicked.connect(lambda _=False, v=value: self.ui.studio.set_proof(surface=v))
+            button.clicked.connect(lambda _=False, v=value: self.ui.studio.set_proof(surface=v, of_trial=False))
         row.addStretch(1)
         self.cover = named(QPushButton(), "bar")
         self.cover.setToolTip("One mark, or the surface covered with the plate as a tile")
@@ -103,9 +105,10 @@ class ProofView(QWidget):
     def cover_menu(self) -> QMenu:
         menu = QMenu(self)
         for repeats in REPEATS:
-            menu.addAction(
-                _cover_words(repeats, self.ui.pictures.wrap), partial(self.ui.studio.set_proof, repeats=repeats)
-            )
+            words, take = _cover_words(repeats, self.ui.pictures.wrap), self.ui.studio.set_proof
+            menu.addAction(words, partial(take, repeats=repeats, of_trial=False))
+        if tried_in(self.ui.studio.project, self.ui.studio.plate_id or ""):
+            menu.addAction("the trial it was pressed in", partial(self.ui.studio.set_proof, of_trial=True))
         if self.density.isHidden():
             menu.addSeparator()
             self._add_densities(menu)
@@ -119,6 +122,12 @@ class ProofView(QWidget):
     def _add_densities(self, menu: QMenu) -> None:
         for points, words in DENSITIES:
             menu.addAction(words, partial(self.ui.studio.set_proof, points=points))
+
+    def _check(self, id: str | None) -> None:
+        """The surface of the single mark; none while the trial is shown."""
+        for value, button in self.surfaces.items():
+            button.group().setExclusive(False)
+            button.setChecked(value == id)
 
     def _footer(self) -> QWidget:
         bar, row = self._bar(46)
@@ -168,16 +177,17 @@ class ProofView(QWidget):
     def follow(self, _: object = None) -> None:
         """Show the settings in force."""
         settings, strength = self.ui.studio.proof, self.ui.pictures.strength
-        self.surfaces[settings.surface].setChecked(True)
+        trial = self.ui.studio.proof_trial
+        self._check(None if trial is not None else settings.surface)
         self.ways["cut" if settings.cut else "raise"].setChecked(True)
-        paper = surface(settings.surface).foot == "paper"
+        paper = trial is None and surface(settings.surface).foot == "paper"
         self.plaster_bar.setVisible(not paper)
         self.paper_bar.setVisible(paper)
         self.strip.setVisible(not paper)
         for button in (self.cover, self.density):
             button.setVisible(not paper)
         self.paper_bar.follow()
-        cover = _cover_words(settings.repeats, self.ui.pictures.wrap)
+        cover = _cover_words(settings.repeats, self.ui.pictures.wrap) if trial is None else trial.name
         self._fit_header(cover, dict(DENSITIES).get(settings.points, ""))
         self.strength.show_value(strength)
         wide = self.width() >= self.ui.px(300)

@@ -16,6 +16,7 @@ from ...commands import Command
 from ...editor_kinds import editor_of, is_painted
 from ...freezing import remove
 from ...host import Host
+from ...leaps import take_back_leap
 from .desk import Bench
 
 # Other words by which steps are looked for.
@@ -102,7 +103,7 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("after", "Choose the step after", ".", lambda: desk().choose_beside(1), "Step", plate),
         Command("paint-first", "Brush: keep, automatic or leave out", "K", lambda: paint(0), "Brush", strokes),
         Command("paint-second", "Brush: remove, from here or only here", "M", lambda: paint(1), "Brush", strokes),
-        Command("leap", "Take back the last leap of a mark", "L", s.take_back_leap, "Brush", strokes),
+        Command("leap", "Take back the last leap of a mark", "L", partial(take_back_leap, s), "Brush", strokes),
         Command("take-here", "Take from the place under the pointer", "H",
                 lambda: desk().plate_view.canvas.pick_here(), "Brush", strokes),
         Command("flip", "Turn the direction of taking round", "Y",
@@ -150,8 +151,10 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("border", "Overlay: border ring", "R", lambda: overlay("border"), "View", plate),
         Command("repeat", "Overlay: the plate repeated", "W", lambda: overlay("repeat"), "View", plate, ("tile",)),
         Command("guides", "Overlay: centre guides", "G", lambda: overlay("guides"), "View", plate),
-        *(Command(kind.id, kind.command, kind.key, partial(s.set_proof, surface=kind.id), "Proof")
+        *(Command(kind.id, kind.command, kind.key, partial(s.set_proof, surface=kind.id, of_trial=False), "Proof")
           for kind in ON_BENCH.values()),
+        Command("proof-trial", "Proof: the trial, or one mark", "",
+                lambda: s.set_proof(of_trial=not s.proof.of_trial), "Proof"),
         Command("cut", "Raise or cut", "X", lambda: s.set_proof(cut=not s.proof.cut), "Proof"),
         Command("auto", "Automatic strength", "", lambda: s.set_proof(strength=None), "Proof"),
         *(Command(f"add-{k.id}", f"Add {k.name.lower()}", "", partial(_add, host, k.id), "Step", plate,

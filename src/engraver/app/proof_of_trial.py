@@ -1,0 +1,48 @@
+"""The trial of a plate as the bench's proof shows it: the plate as it is being worked on, the others finished."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engraver.core.engine import Engine, resolve
+from engraver.core.errors import Watch
+from engraver.core.pressing.relief import Tip
+from engraver.core.pressing.tip import squared
+from engraver.core.proof.trial_picture import Look
+from engraver.core.proof.trial_view import TrialView, TrialWish
+from engraver.core.recipe import Project, Trial
+from engraver.core.surfaces import Sheet
+
+
+class ProofOfTrial:
+    """Draws a trial in the lane of the proof; its surface and what was pressed into it stay there."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        # One for while things move, one for when they rest.
+        self._views = {rough: TrialView(engine.sources.cache) for rough in (True, False)}
+        self._in_hand, self._number = np.empty((0, 0), np.float32), 0
+
+    def drawing(
+        self, project: Project, trial: Trial, plate: str, sheet: Sheet
+    ) -> Callable[[Watch], NDArray[np.uint8]]:
+        """The work that draws a trial as a sheet says: with its heights for the plate in hand."""
+        engine, view = self._engine, self._views[not sheet.smooth]
+        if sheet.height is not self._in_hand:
+            self._in_hand, self._number = sheet.height, self._number + 1
+        key = f"in hand {plate} {self._number}"
+        others = [id for id in trial.plates if id != plate and any(p.id == id for p in project.plates)]
+        lines = {id: resolve(project, id, engine.sources) for id in others}
+        look = Look(
+            sheet.size, sheet.eye, sheet.lamp, rough=not sheet.smooth, surround=sheet.surround, paper=sheet.paper
+        )
+
+        def work(check: Watch) -> NDArray[np.uint8]:
+            own = Tip(squared(np.clip(sheet.height, -1, 1)), None, key)
+            tips = {**engine.tips(lines, check), plate: own}
+            return view.draw(TrialWish(trial, tips, look, points=min(sheet.points, trial.points)), check).picture
+
+        return work
