@@ -131,7 +131,7 @@ def test_the_demo_has_plates_of_every_kind(demo: tuple[quay.Project, SourceStore
     assert [p.name for p in project.plates][8:] == [
         "Carved knot", "Copper", "Wet hollows", "Copper tile", "Ship timber", "Rough sand", "Hull rivet",
         "Name board", "Net lashing", "Roof tiles", "Harbour crest", "Pitted iron", "Carved board",
-        "Mooring cleat",
+        "Mooring cleat", "Fouled plank",
     ]  # fmt: skip
 
 

@@ -54,8 +54,8 @@ def remove(studio: Studio, pictures: Pictures) -> None:
     plate = studio.plate
     if plate is None:
         return
-    needed = (*followers(studio.project, plate.id), *tried_in(studio.project, plate.id))
-    names = ", ".join(one.name for one in needed)
+    needed = [p.name for p in followers(studio.project, plate.id)]
+    names = ", ".join(needed + [t.name for t in tried_in(studio.project, plate.id)])
     if not names:
         studio.remove_plate()
         return

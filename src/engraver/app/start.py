@@ -9,6 +9,7 @@ import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import cast
 
 import platformdirs
 from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, QPoint, QRect, Qt, QTimer
@@ -18,6 +19,7 @@ from PySide6.QtWidgets import QApplication, QDialog
 from engraver.core.errors import Watch
 
 from . import prefs as preferences
+from .desks.proof import ProofDesk
 from .lanes import Lane, TaskQueue, favour_the_window, wait_idle
 from .studio import Studio
 from .views.splitter import Splitter
@@ -69,7 +71,8 @@ def warm_meshes(check: Watch) -> None:
 
 @dataclass(frozen=True, slots=True)
 class Begin:
-    """What the demo begins with: the proof's surface, a plate, a step of it (or "source"), and what is shown."""
+    """What the demo begins with: the proof's surface, a plate, a step of it (or "source"), and what is shown; a trial
+    by its name, with a gesture of it (counted from 1), a second density, and an open group of stroke settings."""
 
     surface: str | None = None
     plate: str = ""
@@ -78,6 +81,10 @@ class Begin:
     sheet: str = ""
     repeat: bool = False
     large: bool = False
+    trial: str = ""
+    gesture: int = 0
+    beside: int = 0
+    group: str = ""
 
 
 _ONCE = Qt.ConnectionType.SingleShotConnection
@@ -126,12 +133,25 @@ class Opening(QObject):
             studio.set_proof(surface=begin.surface)
         if begin.repeat:
             self.window.bench.plate_view.toggle_overlay("repeat")
+        if begin.trial:
+            self._tried()
         if begin.sheet == "split":
             self.window.bench.plates.split()
         elif begin.sheet == "starts":
             self.window.commands["new"].run()
         elif begin.sheet:
             self._open_sheet()
+
+    def _tried(self) -> None:
+        """The proof desk with a trial on it."""
+        window, begin, trying = self.window, self._begin, self.window.trying
+        trial = next((t for t in window.studio.project.trials if t.name == begin.trial), None)
+        if trial is not None:
+            trying.show_trial(trial.id)
+            trying.set(second=begin.beside)
+            window.go_to("proof")
+            trying.choose(trial.gestures[begin.gesture - 1].uid if begin.gesture else "")
+            cast(ProofDesk, window.desk("proof")).panel.open_only(begin.group)
 
     def _open_sheet(self) -> None:
         """Once the plate is measured."""

@@ -1,4 +1,4 @@
-"""Makes docs/steps.md and docs/shapes.md from the declarations: ``python -m engraver.cli.reference FOLDER``."""
+"""Makes the pages of docs that come from the declarations: ``python -m engraver.cli.reference FOLDER``."""
 
 from __future__ import annotations
 
@@ -9,8 +9,12 @@ from types import MappingProxyType
 
 from engraver.core.mesh.capture import Capture
 from engraver.core.params import FieldSpec, Params, specs
+from engraver.core.pressing.gesture import GESTURES
+from engraver.core.pressing.settings import GROUPS as GROUPS_OF_SETTINGS
+from engraver.core.pressing.settings import StrokeSettings
 from engraver.core.shapes.model import Shape
 from engraver.core.steps import GROUPS, KINDS, StepKind
+from engraver.core.surfaces import SURFACES
 
 _AGREEMENT = {
     "scales": "99 % of pixels within 0.005",
@@ -115,7 +119,57 @@ def shapes_page() -> str:
     return "\n".join([_SHAPES, *_table(Shape)]).rstrip() + "\n"
 
 
-PAGES: Mapping[str, Callable[[], str]] = MappingProxyType({"steps.md": reference, "shapes.md": shapes_page})
+_PRESS = """# Pressing
+
+Made from the declarations by `./dev docs`; do not edit by hand.
+
+`engraver press` presses plates into a surface, as the proof desk does:
+
+```sh
+engraver press barnacles.png --on ball --points 1000000 --gestures strokes.json -o ball.ply
+engraver press quay.engraver:Barnacles plank.png --on flat --gestures plank.json \\
+    --settings 'spacing=60% turn_jitter=1' --seed 7 --side 2048 -o plank.exr
+```
+
+A plate is a picture, or `PROJECT:NAME` for one of a project, counted from 0. An `.exr` holds heights in shares of the
+surface's width, exact at any `--side`, of surfaces that are planes; a `.png` is what is seen, with clear ground; a
+`.ply`, `.obj`, `.stl` or `.glb` is the surface with its marks, half its width to a unit. The same seed gives the same
+marks on every machine.
+
+```json
+{"gestures": [
+  {"kind": "stroke", "plate": 0, "points": [[0.2, 0.5], [0.5, 0.4, 0.8], [0.8, 0.5]], "settings": {"size": 0.12}},
+  {"kind": "drag-out", "plate": 1, "points": [[0.5, 0.5], [0.7, 0.5]], "settings": {"strength": 0.05}}
+]}
+```
+
+Points are x to the right and y down in shares of the surface's own coordinates, and a pressure 0..1 that is 1 when
+left out. Further keys of a gesture: `mirror` (true), `arms` (1 to 24), `corner` (true: dragged out from a corner),
+`keeps` (nothing, peaks, hollows; of a smoothing), `on` (false leaves it out).
+
+A mark that is dragged out from its middle is twice as wide as the drag is long, and its right side lies where the
+drag ends; dragged from a corner, the drag is its diagonal. A `single` has the size of its settings.
+"""
+
+
+def press_page() -> str:
+    """The page of pressing as Markdown."""
+    lines = [_PRESS, "## Kinds of gestures", ""]
+    lines += [f"- `{kind.id}`: {kind.help}" for kind in GESTURES.values()]
+    lines += ["", "## Surfaces", ""]
+    lines += [f"- `{kind.id}`: {kind.help}" for kind in SURFACES.values()]
+    lines += ["", "## Stroke settings", "", "In the terminal they can be typed as fractions or in `%`; `size` and",
+              "`tooth_scale` also in `px`, points of the surface.", ""]  # fmt: skip
+    table = _table(StrokeSettings)
+    rows = dict(zip(specs(StrokeSettings), table[2:-1], strict=True))
+    for group in GROUPS_OF_SETTINGS:
+        lines += [f"### {group.name}", "", *table[:2], *(rows[name] for name in group.fields), ""]
+    return "\n".join(lines).rstrip() + "\n"
+
+
+PAGES: Mapping[str, Callable[[], str]] = MappingProxyType({
+    "steps.md": reference, "shapes.md": shapes_page, "press.md": press_page,
+})
 
 if __name__ == "__main__":
     for name, page in PAGES.items():

@@ -32,13 +32,17 @@ def open_(files: tuple[Path, ...]) -> None:
 )
 @click.option("--repeat", is_flag=True, help="Show the plate repeated.")
 @click.option("--large", is_flag=True, help="Begin with the capture view of a mesh.")
+@click.option("--trial", default="", help="The trial to begin with on the proof desk, by its name.")
+@click.option("--gesture", type=click.IntRange(0), default=0, help="The gesture that is chosen, counted from 1.")
+@click.option("--beside", type=click.IntRange(0, 4_000_000), default=0, help="Points of a second density beside it.")
+@click.option("--group", default="", help="The group of stroke settings that is open, by its id.")
 def demo(
-    shot: Path | None, theme: str | None, surface: str | None, plate: str, step: str,
-    reveal: bool, sheet: str | None, repeat: bool, large: bool,
+    shot: Path | None, theme: str | None, surface: str | None, plate: str, step: str, reveal: bool,
+    sheet: str | None, repeat: bool, large: bool, trial: str, gesture: int, beside: int, group: str,
 ) -> None:  # fmt: skip
     """Open the demo project, Saltmarrow Quay."""
     gc.disable()  # as above
     from engraver.app.start import Begin, run
 
-    begin = Begin(surface, plate, step, reveal, sheet or "", repeat, large)
+    begin = Begin(surface, plate, step, reveal, sheet or "", repeat, large, trial, gesture, beside, group)
     raise SystemExit(run(demo=True, shot=shot, theme=theme, begin=begin))

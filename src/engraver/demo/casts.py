@@ -135,3 +135,22 @@ def frieze_pot(rows: int = 180, columns: int = 720, height: float = 70.0) -> Cas
     points = np.stack([radius * np.cos(a), -radius * np.sin(a), height * up + 0 * a], axis=-1).reshape(-1, 3)
     points = points @ _turned(8.0, -5.0, 0.0).T + (0.0, 60.0, 15.0)
     return Cast(points, _lattice(rows, columns, closed=True)[:, ::-1].copy(), truth.astype(np.float32))
+
+
+def boat_hull(stations: int = 161, around: int = 192) -> Cast:
+    """A small boat's hull, keel up, as one closed body: sections of a superellipse, a slightly cambered deck."""
+    along = np.linspace(-1, 1, stations)
+    breadth = 26 * np.maximum(1 - np.abs(along) ** 2.6, 0.0) ** 0.55 + 0.05
+    depth = 24 * np.maximum(1 - np.abs(along) ** 4, 0.0) ** 0.5 + 0.05
+    angle = np.arange(around) * 2 * np.pi / around
+    across = breadth[:, None] * np.sign(np.cos(angle)) * np.abs(np.cos(angle)) ** 0.8
+    keel = np.where(np.sin(angle) > 0, np.abs(np.sin(angle)) ** 0.75, -0.16 * np.abs(np.sin(angle)))
+    points = np.stack([70 * along[:, None] + 0 * angle, across, depth[:, None] * keel], axis=-1).reshape(-1, 3)
+    ends = np.array([[-70.2, 0.0, 0.0], [70.2, 0.0, 0.0]])
+    count = stations * around
+    ring, beside = np.arange(around), (np.arange(around) + 1) % around
+    last = (stations - 1) * around
+    caps = [np.stack([np.full(around, count), beside, ring], -1),
+            np.stack([np.full(around, count + 1), last + ring, last + beside], -1)]  # fmt: skip
+    faces = np.concatenate([_lattice(stations, around, closed=True)[:, ::-1], *caps]).astype(np.int32)
+    return Cast(np.concatenate([points, ends]), faces, np.zeros((1, 1), np.float32))

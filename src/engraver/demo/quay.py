@@ -22,11 +22,12 @@ from engraver.core.recipe.models import Source, SourceFile, Step, new_id
 from engraver.core.sources.holding import digest
 
 from .built import with_built
-from .casts import frieze_pot, knot_panel, oyster_shell
+from .casts import boat_hull, frieze_pot, knot_panel, oyster_shell
 from .copper import hammered_copper
 from .papers import LINE, PAPER, float_on_board, knot_drawings, net_sheet
 from .photos import barnacle_slab, sand_ripples
 from .timber import timber_plank
+from .tried import with_trials
 
 
 class Made(Protocol):
@@ -103,7 +104,8 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     project = set_params(project, float_, "cork-isolate", strokes=strokes)
     project = _with_casts(project, sources, folder)
     project = _with_reliefs(project, sources, folder)
-    return with_built(_with_tiles(project, sources, folder), sources)
+    project = with_built(_with_tiles(project, sources, folder), sources)
+    return with_trials(project, _kept(sources, boat_hull, "boat_hull.ply", folder))
 
 
 def _with_tiles(project: Project, sources: SourceStore, folder: Path | None) -> Project:

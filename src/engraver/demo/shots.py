@@ -12,11 +12,8 @@ from pathlib import Path
 SHOTS: dict[str, tuple[str, ...]] = {
     "bench-day": (),
     "bench-lamp": ("--theme", "lamp"),
-    "even-light": ("--step", "even-light", "--reveal"),
     "isolate": ("--plate", "Cork float", "--step", "isolate"),
     "capture": ("--plate", "Carved panel", "--step", "source", "--large"),
-    "rolled-out": ("--plate", "Pot frieze", "--step", "source", "--theme", "lamp"),
-    "form-before": ("--plate", "Oyster shell", "--step", "source"),
     "form-after": ("--plate", "Oyster shell", "--step", "remove-form"),
     "bevel": ("--plate", "Carved knot", "--step", "bevel"),
     "hand": ("--plate", "Carved panel", "--step", "hand", "--theme", "lamp"),
@@ -28,7 +25,10 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "tile": ("--plate", "Net weave", "--step", "seamless", "--repeat"),
     "paper": ("--plate", "Wet hollows", "--step", "mask-from", "--theme", "lamp"),
     "export": ("--sheet", "export"),
-    "destinations": ("--plate", "Ship timber", "--sheet", "destinations"),
+    "trial": ("--plate", "Barnacles", "--trial", "Fouled ball", "--gesture", "1"),
+    "terrain": ("--plate", "Sand ripples", "--trial", "Raised ripples", "--theme", "lamp"),
+    "stroke-settings": ("--plate", "Barnacles", "--trial", "Fouled plank", "--group", "chance"),
+    "densities": ("--plate", "Barnacles", "--trial", "Fouled ball", "--beside", "60000"),
 }
 
 

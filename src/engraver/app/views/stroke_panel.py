@@ -203,6 +203,12 @@ class StrokePanel(QWidget):
             trying.set(keeps=id)
         self.follow()
 
+    def open_only(self, id: str) -> None:
+        """Open one group and close the others; "" leaves them as they are."""
+        if id in self.groups:
+            for group in self.groups.values():
+                group.open(group.group.id == id)
+
     def edit(self, name: str, value: Any) -> None:
         """What was set in a row."""
         self.ui.studio.attempt(lambda: self.ui.trying.set_settings(merge=f"stroke {name}", **{name: value}))
