@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
 
@@ -89,8 +89,12 @@ def proof() -> list[Figure]:
         settled = Sheet(height, strength, 1_000_000, (900, 700), eye=eye)
         moving = Sheet(height, strength, 150_000, (900, 700), eye=eye, smooth=False)
 
-        def draw(sheet: Sheet, on: SurfaceKind = on, scene: BenchScene = scene) -> None:
-            scene.draw(on, replace(sheet, height=sheet.height.copy()))  # another plate: it is pressed anew
+        turned = iter(range(10_000))
+
+        def draw(sheet: Sheet, on: SurfaceKind = on, scene: BenchScene = scene, turned: Iterator = turned) -> None:
+            # When it has rested another plate is pressed; while it is turned it is the same one, looked at anew.
+            eye = replace(sheet.eye, turn=sheet.eye.turn + next(turned))
+            scene.draw(on, replace(sheet, height=sheet.height.copy()) if sheet.smooth else replace(sheet, eye=eye))
 
         for shown in (settled, moving):
             draw(shown)

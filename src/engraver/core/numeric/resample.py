@@ -11,6 +11,7 @@ from PIL import Image
 
 from ..raster import Pixels, Wrap
 from .pad import pad
+from .split_rows import split_rows
 
 Box = tuple[float, float, float, float]
 _REACH = 4
@@ -28,17 +29,33 @@ def joined_area(values: Pixels, height: int, width: int) -> Pixels:
     Pixels that are taken for even squares, as in :func:`area`, move what they show by up to a sixteenth of a pixel
     where the sizes do not divide: one that is cut counts with its middle, which lies outside the cut.
     """
-    result = values.astype(np.float64)
-    for count in (height, width):
-        over = np.concatenate([result[:1], result, result[-1:]])  # at -0.5, 0.5, ... pixels
-        sums = np.zeros_like(over)
-        np.cumsum((over[:-1] + over[1:]) / 2, axis=0, out=sums[1:])
-        at = np.linspace(0.5, len(result) + 0.5, count + 1)  # counted from the first of these
-        low = np.minimum(at.astype(np.int64), len(over) - 2)
-        s = (at - low)[:, None]
-        edges = sums[low] + s * over[low] + s * s / 2 * (over[low + 1] - over[low])
-        result = (np.diff(edges, axis=0) * (count / len(result))).T
-    return np.ascontiguousarray(result, np.float32)
+    from . import area_kernels
+
+    rows, columns = values.shape
+    source = np.ascontiguousarray(values, np.float32)
+    lower, out = np.empty((height, columns), np.float32), np.empty((height, width), np.float32)
+    first, weights = _joined_weights(rows, height)
+    split_rows(lambda a, b: area_kernels.down(source, first, weights, a, b, lower), height)
+    left, shares = _joined_weights(columns, width)
+    split_rows(lambda a, b: area_kernels.across(lower, left, shares, a, b, out), height)
+    return out
+
+
+def _joined_weights(have: int, count: int) -> tuple[NDArray[np.int64], Pixels]:
+    """For each new pixel the first old one that it is made of, and the shares of those from there on: the old pixels'
+    hats (joined linearly) over the new pixel's width; beyond the border the outermost goes on."""
+    wide = have / count
+    begin = np.arange(count) * wide
+    first = np.floor(begin - 0.5).astype(np.int64)
+    middles = first[:, None] + np.arange(int(np.ceil(wide)) + 3) + 0.5
+
+    def below(x: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The area of a hat of height 1 on -1..1 that lies below x."""
+        x = np.clip(x, -1, 1)
+        return np.where(x < 0, (x + 1) ** 2 / 2, 1 - (1 - x) ** 2 / 2)
+
+    shares = (below(begin[:, None] + wide - middles) - below(begin[:, None] - middles)) / wide
+    return first, np.ascontiguousarray(shares, np.float32)
 
 
 def at_most(values: Pixels, side: float, least: int = 2) -> Pixels:

@@ -55,6 +55,10 @@ class Marks:
     def __len__(self) -> int:
         return len(self.radius)
 
+    @property
+    def nbytes(self) -> int:
+        return int(sum(getattr(self, f.name).nbytes for f in fields(self)))
+
     def part(self, which: slice | NDArray[np.bool_]) -> Marks:
         """Some of them."""
         return Marks(**{f.name: getattr(self, f.name)[which] for f in fields(self)})

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -92,8 +92,9 @@ def _ringed(tip: Pixels, side: int) -> Pixels:
 
 
 def sizes_for(
-    tip: Pixels, cover: Pixels | None, radius: NDArray[np.float64], made: dict[int, tuple[Pixels, ...]] | None = None
-) -> TipSizes:
+    tip: Pixels, cover: Pixels | None, radius: NDArray[np.float64],
+    made: dict[int, tuple[Pixels, ...]] | None = None, joined: list[Any] | None = None,
+) -> TipSizes:  # fmt: skip
     """A tip reduced by area, for each mark to the least size that has as many pixels as the mark has.
 
     Parameters
@@ -102,6 +103,8 @@ def sizes_for(
         Half the side of each mark, in pixels or in points of a surface.
     made : dict, optional
         Sizes of this tip that have been made; filled with those that are needed.
+    joined : list, optional
+        Those of them that were joined last, to be used again where they are enough.
     """
     side = tip.shape[0]
     known, which = np.unique(_level(side, radius), return_inverse=True)
@@ -110,10 +113,19 @@ def sizes_for(
         if n not in made:
             less = max(_LEAST, math.ceil(side / _STEP**n)) if n else side
             made[n] = tuple(_ringed(p, less) for p in (tip, cover) if p is not None)
-    parts = [[made[n][k] for n in known.tolist()] for k in range(1 if cover is None else 2)]
-    real = np.array([math.isqrt(p.size) - 2 for p in parts[0]], np.int64)
-    starts = np.concatenate([[0], np.cumsum((real + 2) ** 2)[:-1]]).astype(np.int64)
-    flat = [one[0] if len(one) == 1 else np.concatenate(one) for one in parts]
+    wanted = tuple(known.tolist())
+    if joined is not None and joined and set(wanted) <= set(joined[0][0]):
+        have, flat, starts, real = joined[0]
+        which = np.searchsorted(np.array(have), known)[which]
+    else:
+        have = wanted if joined is None or not joined else tuple(sorted({*wanted, *joined[0][0]}))
+        parts = [[made[n][k] for n in have] for k in range(1 if cover is None else 2)]
+        real = np.array([math.isqrt(p.size) - 2 for p in parts[0]], np.int64)
+        starts = np.concatenate([[0], np.cumsum((real + 2) ** 2)[:-1]]).astype(np.int64)
+        flat = tuple(one[0] if len(one) == 1 else np.concatenate(one) for one in parts)
+        which = np.searchsorted(np.array(have), known)[which]
+        if joined is not None:
+            joined[:] = [(have, flat, starts, real)]
     return TipSizes(flat[0], flat[1] if cover is not None else _NONE, starts, real, which.astype(np.int64))
 
 

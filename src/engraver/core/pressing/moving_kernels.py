@@ -7,6 +7,8 @@ from typing import Any
 import numba
 import numpy as np
 
+from ..surfaces.kernels import even_normal
+
 _kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
 
 
@@ -47,13 +49,23 @@ def widen(which, faces, starts, around, mark, out):  # type: ignore[no-untyped-d
 
 
 @_kernel
+def even_normals_some(points, rows, columns, closed, which, count, out):  # type: ignore[no-untyped-def]
+    """Normals of some points in even rows and columns; of those after them nothing changes."""
+    for n in range(count):
+        v = which[n]
+        if v < rows * columns:
+            out[v, 0], out[v, 1], out[v, 2] = even_normal(points, rows, columns, closed, v)
+
+
+@_kernel
 def normals_some(points, faces, starts, around, which, count, out):  # type: ignore[no-untyped-def]
     """Normals of some points, by the areas of the triangles around."""
     for n in range(count):
         v = which[n]
         x = y = z = np.float32(0)
         for k in range(starts[v], starts[v + 1]):
-            a, b, c = faces[around[k]]
+            f = np.uintp(around[k])
+            a, b, c = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
             ax, ay, az = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
             bx, by, bz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
             x += ay * bz - az * by

@@ -42,12 +42,14 @@ _WORTH = 20_000
 @dataclass(frozen=True, eq=False)
 class Tip:
     """A plate as it is pressed: heights over its square, float32 (n, n), 1 for white, -1..1 where it cuts; times
-    its coverage 0..1 where that is given. ``key`` names it; ``sizes`` are the smaller ones made so far."""
+    its coverage 0..1 where that is given. ``key`` names it; ``sizes`` are the smaller ones made so far, ``joined``
+    those of them that the compiled loops were given last."""
 
     tall: Pixels
     cover: Pixels | None = None
     key: str = ""
     sizes: dict[int, tuple[Pixels, ...]] = field(default_factory=dict)
+    joined: list[Any] = field(default_factory=list)
 
     @property
     def nbytes(self) -> int:
@@ -157,13 +159,6 @@ class Relief:
         )
         return out
 
-    def reach(self) -> float:
-        """How far any point stands from where it stood without marks, at most."""
-        high = max(float(self.height.max()), -float(self.height.min()))
-        if self.moves is None:
-            return high
-        return high + float(np.abs(self.moves).max()) * math.sqrt(3)
-
     # -- marks ---------------------------------------------------------------------
 
     def press(
@@ -194,7 +189,7 @@ class Relief:
         push = int(s.push == "mark" and acts == 0 and not self.page)
         if (acts == 2 or push) and self.moves is None:
             self.moves = np.zeros((ground.count, 3), np.float32)
-        sizes = sizes_for(tip.tall, tip.cover, rows[:, 9] / ground.edge, tip.sizes)
+        sizes = sizes_for(tip.tall, tip.cover, rows[:, 9] / ground.edge, tip.sizes, tip.joined)
         bites = tooth if s.tooth == "plate" else shipped_tooth(s.tooth) if s.tooth != "none" else None
         how = np.array([
             s.tooth_depth, 1 / (s.tooth_scale * SCENE), s.tooth_contrast, s.tooth_brightness, s.tooth_fixed == "mark",

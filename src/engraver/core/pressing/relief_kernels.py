@@ -55,15 +55,61 @@ def _at(levels, start, wide, x, y):  # type: ignore[no-untyped-def]
     return upper + t * (lower - upper)
 
 
-@_inline
-def _plain_at(levels, start, wide, x, y):  # type: ignore[no-untyped-def]
-    """As :func:`_at`, in single precision."""
-    j, i = int(x), int(y)
-    s, t = np.float32(x - j), np.float32(y - i)
-    k = start + i * wide + j
-    upper = levels[k] + s * (levels[k + 1] - levels[k])
-    lower = levels[k + wide] + s * (levels[k + wide + 1] - levels[k + wide])
-    return upper + t * (lower - upper)
+@_kernel
+def _row(levels, start, wide, left, right, top, down, strong, meets, one, two, height, touched):  # type: ignore[no-untyped-def]
+    """Heights alone along a row of points, in single precision: no point needs to be asked what it is.
+
+    A point's place in the tip is (left + right * number, top + down * number). Numbers that cannot be below 0 are
+    said to be so: otherwise each look into an array first asks whether to count from its end.
+    """
+    for n in range(one, two):
+        x, y = left + right * n, top + down * n
+        j, i = int(x), int(y)
+        s, t = np.float32(x - j), np.float32(y - i)
+        k = np.uintp(start + i * wide + j)
+        below = k + np.uintp(wide)
+        upper = levels[k] + s * (levels[k + np.uintp(1)] - levels[k])
+        lower = levels[below] + s * (levels[below + np.uintp(1)] - levels[below])
+        up = strong * (upper + t * (lower - upper))
+        v = np.uintp(n)
+        here = height[v]
+        if meets == 0:
+            height[v] = here + up
+        elif abs(up) > abs(here) or (abs(up) == abs(here) and up > here):
+            height[v] = up
+        touched[v] = 1
+
+
+@_kernel
+def _bent_row(levels, start, wide, most, frame, points, normals, strong, meets, one, two, height, touched):  # type: ignore[no-untyped-def]
+    """As :func:`_row` for points in cells.
+
+    ``frame`` holds the mark's middle, normal, right and up (each x, y, z), its reach squared, where its middle lies
+    in the tip, and pixels of the tip to a scene unit, across and down.
+    """
+    fx, fy, fz, gx, gy, gz, hx, hy, hz, kx, ky, kz, far_away, middle, grow, grow_y = frame
+    for n in range(one, two):
+        v = np.uintp(n)
+        dx, dy, dz = points[v, 0] - fx, points[v, 1] - fy, points[v, 2] - fz
+        if dx * dx + dy * dy + dz * dz > far_away:
+            continue
+        x, y = bent(dx, dy, dz, normals[v, 0], normals[v, 1], normals[v, 2], gx, gy, gz, hx, hy, hz, kx, ky, kz)
+        x, y = middle + x * grow, middle - y * grow_y
+        if x < 0 or y < 0 or x > most or y > most:
+            continue
+        j, i = int(x), int(y)
+        s, t = np.float32(x - j), np.float32(y - i)
+        k = np.uintp(start + i * wide + j)
+        below = k + np.uintp(wide)
+        upper = levels[k] + s * (levels[k + np.uintp(1)] - levels[k])
+        lower = levels[below] + s * (levels[below + np.uintp(1)] - levels[below])
+        up = strong * (upper + t * (lower - upper))
+        here = height[v]
+        if meets == 0:
+            height[v] = here + up
+        elif abs(up) > abs(here) or (abs(up) == abs(here) and up > here):
+            height[v] = up
+        touched[v] = 1
 
 
 @_inline
@@ -156,6 +202,10 @@ def press(  # type: ignore[no-untyped-def]
         kx, ky, kz = np.float32(ux), np.float32(uy), np.float32(uz)
         plain = acts == 0 and push == 0 and whole and not falls and not bites and meets < 2
         strong = np.float32(marks[n, 13] * 2 * size * flow)
+        frame = (
+            fx, fy, fz, gx, gy, gz, hx, hy, hz, kx, ky, kz, far_away, np.float32(side / 2 + 0.5),
+            np.float32(marks[n, 11] * side / (2 * size)), np.float32(marks[n, 12] * side / (2 * size * ratio)),
+        )  # fmt: skip
         middle, most = side / 2 + 0.5, side + 0.999
         grow, grow_y = marks[n, 11] * side / (2 * size), marks[n, 12] * side / (2 * size * ratio)
         high = marks[n, 13] * 2 * size
@@ -196,6 +246,13 @@ def press(  # type: ignore[no-untyped-def]
                     base = row * columns
                     one, two = base + one, base + two
                 else:
+                    # Only cells of this row that the ball round the mark reaches.
+                    dy = max(low[1] + b / per - cy, cy - low[1] - (b + 1) / per, 0.0)
+                    dz = max(low[2] + a / per - cz, cz - low[2] - (a + 1) / per, 0.0)
+                    over = reach * reach - dy * dy - dz * dz
+                    if over < 0:
+                        continue
+                    c0, c1 = span(cx, np.sqrt(over), low[0], per, dims[0])
                     cell = (a * dims[1] + b) * dims[0]
                     one, two = max(cell + c0, first), min(cell + c1 + 1, end)
                     if two <= one:
@@ -204,14 +261,16 @@ def press(  # type: ignore[no-untyped-def]
                 if rows and plain:  # nothing but heights: no point needs to be asked what it is
                     i0, i1 = middle - y_row * grow_y, -step * ux * grow_y
                     j0, j1 = middle + x_row * grow, step * rx * grow
-                    for v in range(one, two):
-                        up = strong * _plain_at(tall, start, side + 2, j0 + j1 * (v - base), i0 + i1 * (v - base))
-                        here = height[v]
-                        if meets == 0:
-                            height[v] = here + up
-                        elif abs(up) > abs(here) or (abs(up) == abs(here) and up > here):
-                            height[v] = up
-                        touched[v] = 1
+                    _row(
+                        tall, start, side + 2, j0 - j1 * base, j1, i0 - i1 * base, i1, strong, meets, one, two,
+                        height, touched,
+                    )  # fmt: skip
+                    continue
+                if plain:
+                    _bent_row(
+                        tall, start, side + 2, np.float32(most), frame, points, normals, strong, meets, one, two,
+                        height, touched,
+                    )  # fmt: skip
                     continue
                 for v in range(one, two):
                     if rows:

@@ -12,6 +12,7 @@ from ..errors import Watch, unwatched
 from ..raster import Pixels
 from ..surfaces.ground import Ground
 from ..surfaces.kind import Geometry
+from ..surfaces.own import OwnMesh
 from .expand import Marks, expand
 from .gesture import Gesture
 from .relief import Kept, Relief, Tip
@@ -41,6 +42,7 @@ class Replay:
         self.relief = Relief(ground, page=geometry.page)
         self.geometry, self._own, self._cache = geometry, own, cache
         self._root = f"relief {key}"
+        self._surface = f"{geometry.build.__module__} {own.key if isinstance(own, OwnMesh) else ''}"
         self._done = self._root
         self._live: tuple[Gesture, Marks] | None = None
 
@@ -113,7 +115,16 @@ class Replay:
         self._press(gesture, marks, tips, check)
 
     def _act(self, gesture: Gesture, tips: Mapping[str, Tip], check: Watch) -> None:
-        self._press(gesture, expand(gesture, self.geometry, self._own), tips, check)
+        self._press(gesture, self._marks(gesture), tips, check)
+
+    def _marks(self, gesture: Gesture) -> Marks:
+        """The marks of a gesture, the same at every density: kept for the others."""
+        key = f"marks {self._surface} {gesture.digest}"
+        known = self._cache.get(key)
+        if not isinstance(known, Marks):
+            known = expand(gesture, self.geometry, self._own)
+            self._cache.put(key, known)
+        return known
 
     def _press(self, gesture: Gesture, marks: Marks, tips: Mapping[str, Tip], check: Watch) -> None:
         settings, relief = gesture.settings, self.relief

@@ -59,28 +59,38 @@ def project_some(points, normals, rotation, scale, camera, centre_x, centre_y, w
 
 
 @_kernel
-def blocks(points, faces, out):  # type: ignore[no-untyped-def]
-    """A ball round the points of every block of triangles: its middle and its radius, float32 (blocks, 4)."""
-    for b in range(out.shape[0]):
-        end = min((b + 1) * BLOCK, faces.shape[0])
-        low, high = np.full(3, 1e9, np.float32), np.full(3, -1e9, np.float32)
-        for f in range(b * BLOCK, end):
-            for k in range(3):
-                for a in range(3):
-                    low[a] = min(low[a], points[faces[f, k], a])
-                    high[a] = max(high[a], points[faces[f, k], a])
-        across = np.float32(0)
-        for a in range(3):
-            out[b, a] = (low[a] + high[a]) / 2
-            across += (high[a] - low[a]) ** 2
-        out[b, 3] = np.sqrt(across) / 2
+def blocks_of(which, count, starts, around, mark):  # type: ignore[no-untyped-def]
+    """Mark the blocks that have a triangle at one of some points; ``mark`` (blocks,) is set to 1 there."""
+    for n in range(count):
+        for k in range(starts[which[n]], starts[which[n] + 1]):
+            mark[around[k] // BLOCK] = 1
 
 
 @_kernel
-def boxes(balls, more, rotation, scale, camera, centre_x, centre_y, out):  # type: ignore[no-untyped-def]
-    """Where each block can be seen: left, top, right, bottom; ``more`` is how far points moved at most."""
+def blocks(points, faces, wanted, first, last, out):  # type: ignore[no-untyped-def]
+    """A ball round the points of each wanted block of triangles: its middle and its radius, float32 (blocks, 4)."""
+    for b in range(first, last):
+        if wanted[b] == 0:
+            continue
+        end = min((b + 1) * BLOCK, faces.shape[0])
+        v = faces[b * BLOCK, 0]
+        x0 = x1 = points[v, 0]
+        y0 = y1 = points[v, 1]
+        z0 = z1 = points[v, 2]
+        for f in range(b * BLOCK, end):
+            for k in range(3):
+                v = faces[f, k]
+                x, y, z = points[v, 0], points[v, 1], points[v, 2]
+                x0, x1, y0, y1, z0, z1 = min(x0, x), max(x1, x), min(y0, y), max(y1, y), min(z0, z), max(z1, z)
+        out[b, 0], out[b, 1], out[b, 2] = (x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2
+        out[b, 3] = np.sqrt((x1 - x0) ** 2 + (y1 - y0) ** 2 + (z1 - z0) ** 2) / 2
+
+
+@_kernel
+def boxes(balls, rotation, scale, camera, centre_x, centre_y, out):  # type: ignore[no-untyped-def]
+    """Where each block can be seen: left, top, right, bottom."""
     for b in range(balls.shape[0]):
-        px, py, pz, radius = balls[b, 0], balls[b, 1], balls[b, 2], balls[b, 3] + more
+        px, py, pz, radius = balls[b, 0], balls[b, 1], balls[b, 2], balls[b, 3]
         x = rotation[0, 0] * px + rotation[0, 1] * py + rotation[0, 2] * pz
         y = rotation[1, 0] * px + rotation[1, 1] * py + rotation[1, 2] * pz
         away = camera - (rotation[2, 0] * px + rotation[2, 1] * py + rotation[2, 2] * pz)
@@ -173,26 +183,27 @@ def light(image, depth, lamp, fill, ambient, by, cavity, left, right, top, botto
     across, down, towards = image[0], image[1], image[2]
     wide = 4 * by
     for r in range(top, bottom):
-        x, y, z, here, to = across[r], down[r], towards[r], depth[r], out[r]
-        for c in range(left, right):
+        x, y, z = across[r, left:right], down[r, left:right], towards[r, left:right]
+        here, to = depth[r, left:right], out[r, left:right]
+        for c in range(right - left):
             lit, back = x[c] * lx + y[c] * ly + z[c] * lz, x[c] * fx + y[c] * fy + z[c] * fz
             value = ambient + max(lit, zero) + max(back, zero)
             to[c] = value if here[c] > none else -one
         for size, much in ((by, cavity[0]), (wide, cavity[1])):
-            if r < size or r >= rows - size:
-                continue
-            above, below = depth[r - size], depth[r + size]
-            y_above, y_below = down[r - size], down[r + size]
             first, end = max(left, size), min(right, columns - size)
-            before, after = here[: columns - 2 * size], here[2 * size :]
-            x_before, x_after = x[: columns - 2 * size], x[2 * size :]
-            for c in range(first, end):
-                a, b, d = before[c - size], after[c - size], here[c]
-                flat = (abs(a - d) < apart) & (abs(b - d) < apart)
-                steep = (abs(above[c] - d) < apart) & (abs(below[c] - d) < apart)
-                dent = (x_after[c - size] - x_before[c - size]) * much if flat else zero
-                dent += (y_above[c] - y_below[c]) * much if steep else zero
-                to[c] *= one + min(max(dent, low), high)
+            if r < size or r >= rows - size or much == 0 or end <= first:
+                continue
+            d, shown = depth[r, first:end], out[r, first:end]
+            before, after = depth[r, first - size : end - size], depth[r, first + size : end + size]
+            above, below = depth[r - size, first:end], depth[r + size, first:end]
+            x_before, x_after = across[r, first - size : end - size], across[r, first + size : end + size]
+            y_above, y_below = down[r - size, first:end], down[r + size, first:end]
+            for c in range(end - first):
+                flat = max(abs(before[c] - d[c]), abs(after[c] - d[c]))
+                steep = max(abs(above[c] - d[c]), abs(below[c] - d[c]))
+                part, climb = x_after[c] - x_before[c], y_above[c] - y_below[c]
+                dent = (part if flat < apart else zero) + (climb if steep < apart else zero)
+                shown[c] *= one + min(max(dent * much, low), high)
 
 
 @_fast

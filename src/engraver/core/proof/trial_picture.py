@@ -129,6 +129,7 @@ class TrialPicture:
         self._screen = np.empty((ground.count, 3), np.float32)
         self._carried = np.empty((ground.count, 3), np.float32)
         self._balls: dict[bool, Pixels] = {}
+        self._moved: dict[bool, NDArray[np.uint8]] = {}
         self._mark = np.zeros(ground.count, np.uint8)
         self._wide = np.empty(0, np.int32)
         self._look: Look | None = None
@@ -154,14 +155,22 @@ class TrialPicture:
             self._points = relief.points()
             self._normals = ground.normals_of(self._points)
             self._fresh = True
+            self._all_moved()
             return None
+        if not len(which):
+            return which, 0
         moves = relief.moves if relief.moves is not None else np.zeros((0, 3), np.float32)
         moving_kernels.displace_some(ground.points, ground.normals, relief.height, moves, which, self._points)
         starts, around = ground.around
         if len(self._wide) < ground.count:
             self._wide = np.empty(ground.count, np.int32)
         count = moving_kernels.widen(which, ground.faces, starts, around, self._mark, self._wide)
-        moving_kernels.normals_some(self._points, ground.faces, starts, around, self._wide, count, self._normals)
+        if ground.even is not None:
+            rows, columns, closed = ground.even.rows, ground.even.columns, ground.lies == "round"
+            moving_kernels.even_normals_some(self._points, rows, columns, closed, self._wide, count, self._normals)
+        else:
+            moving_kernels.normals_some(self._points, ground.faces, starts, around, self._wide, count, self._normals)
+        self._some_moved(self._wide, count)
         return self._wide, count
 
     # -- drawing -------------------------------------------------------------------
@@ -213,10 +222,14 @@ class TrialPicture:
         from . import trial_kernels as k
 
         faces, numbers = self._faces(look.moving), self._numbers(seen)
-        split_rows(
-            lambda a, b: k.project(self._points, self._normals, *numbers, a, b, self._screen, self._carried),
-            len(self._points),
-        )
+        if look.moving:
+            few = self.relief.ground.few
+            k.project_some(self._points, self._normals, *numbers, few, len(few), self._screen, self._carried)
+        else:
+            split_rows(
+                lambda a, b: k.project(self._points, self._normals, *numbers, a, b, self._screen, self._carried),
+                len(self._points),
+            )
         check()
         self._seen_boxes(look.moving, seen)
         self._nearness.fill(-1e9)
@@ -230,18 +243,34 @@ class TrialPicture:
         check()
 
     def _seen_boxes(self, moving: bool, seen: Projection) -> None:
-        """Where each block of triangles can be seen."""
+        """Where each block of triangles can be seen; balls round them are made anew where points moved."""
         from . import trial_kernels as k
 
-        relief = self.relief
+        faces = self._faces(moving)
+        wanted = self._moved.pop(moving, None)
         if moving not in self._balls:
-            faces = self._faces(moving)
-            self._balls[moving] = np.empty((-(-len(faces) // k.BLOCK), 4), np.float32)
-            k.blocks(relief.ground.points, faces, self._balls[moving])
+            count = -(-len(faces) // k.BLOCK)
+            self._balls[moving], wanted = np.empty((count, 4), np.float32), np.ones(count, np.uint8)
         balls = self._balls[moving]
-        more = 0.0 if relief.page else relief.reach()
+        if wanted is not None:
+            split_rows(lambda a, b: k.blocks(self._points, faces, wanted, a, b, balls), len(balls))
         self._boxes = np.empty((len(balls), 4), np.float32)
-        k.boxes(balls, np.float32(more), *self._numbers(seen), self._boxes)
+        k.boxes(balls, *self._numbers(seen), self._boxes)
+
+    def _all_moved(self) -> None:
+        """Every ball has to be made anew before it is used."""
+        self._moved = {moving: np.ones(len(balls), np.uint8) for moving, balls in self._balls.items()}
+
+    def _some_moved(self, which: NDArray[np.int32], count: int) -> None:
+        """Only some balls have to be: those of the triangles at some points."""
+        from . import trial_kernels as k
+
+        starts, around = self.relief.ground.around
+        if True in self._balls:
+            self._moved[True] = np.ones(len(self._balls[True]), np.uint8)
+        if False in self._balls:
+            mark = self._moved.setdefault(False, np.zeros(len(self._balls[False]), np.uint8))
+            k.blocks_of(which, count, starts, around, mark)
 
     def _redraw(
         self, look: Look, seen: Projection, changed: tuple[NDArray[np.int32], int], size: tuple[int, int], factor: int
@@ -288,7 +317,7 @@ class TrialPicture:
             fill = fill / np.linalg.norm(fill)
             if self.geometry.axis == 2:  # the lamp turns with the ground; else it stays with the eye
                 lamp, fill = rotation @ lamp, rotation @ fill
-            cavity = np.array(_CAVITY, np.float32)
+            cavity = np.array((_CAVITY[0], 0.0 if look.moving or look.rough else _CAVITY[1]), np.float32)
             _bands(
                 lambda a, b: k.light(
                     self._image, self._nearness, lamp, fill, np.float32(_AMBIENT), factor, cavity, left, right, a, b,

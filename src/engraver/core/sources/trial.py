@@ -101,19 +101,18 @@ def own_of(trial: Trial, source: Source | None, holding: Holding, check: Watch =
     return found
 
 
-def _frame_ground(reading: TrialFrame, size: Size, hills: bool, faces: bool) -> Ground:
-    """The part of a plane that a frame shows, a point for every pixel."""
+def _frame_ground(reading: TrialFrame, size: Size, hills: bool, faces: bool, places: bool) -> Ground:
+    """The part of a plane that a frame shows, a point for every pixel; ``places`` where its points are looked at."""
     rows, columns = size
     right, down = _SCENE * reading.width / columns, -_SCENE * reading.width / rows
     left = _SCENE * (reading.x - reading.width / 2) - 1 + right / 2
     top = 1 - _SCENE * (reading.y - reading.width / 2) + down / 2
-    points = np.zeros((rows, columns, 3), np.float32)
-    points[..., 0] = left + right * np.arange(columns)
-    points[..., 1] = (top + down * np.arange(rows))[:, None]
-    if hills:
-        points[..., 2] = height_at(points[..., 0].astype(float), points[..., 1].astype(float))
-    normals = np.zeros((rows * columns, 3), np.float32)
-    normals[:, 2] = 1
+    points, normals = np.empty((rows, columns, 3), np.float32), np.empty((rows * columns, 3), np.float32)
+    if places or hills:
+        points[..., 0] = left + right * np.arange(columns)
+        points[..., 1] = (top + down * np.arange(rows))[:, None]
+        points[..., 2] = height_at(points[..., 0].astype(float), points[..., 1].astype(float)) if hills else 0
+        normals[:] = (0, 0, 1)
     none = np.zeros((0, 3), np.int32)
     number = np.arange(rows * columns).reshape(rows, columns)
     listed = grid_faces(np.arange(rows), np.arange(columns), number) if faces else none
@@ -136,11 +135,13 @@ def heights(
     tools = any(not g.declared.plate and g.declared.points for g in given.trial.gestures)
     plane = geometry.axis == 2
     if plane and reading.seen == "plane":
-        ground = _frame_ground(reading, size, geometry.day, tools)
+        settings = [g.settings for g in given.trial.gestures]
+        places = tools or any(s.tooth != "none" or s.push == "mark" for s in settings)
+        ground = _frame_ground(reading, size, geometry.day, tools, places)
         relief = _pressed(given, ground, check)
         if relief.moves is None:  # nothing went sideways: every pixel has its own height
-            tall = relief.height + ground.points[:, 2]
-            return tall.reshape(size).astype(np.float32, copy=False), None
+            tall = relief.height + ground.points[:, 2] if geometry.day else relief.height
+            return tall.reshape(size), None
     ground = ground_of(given.trial, given.own, holding.cache)
     relief = _pressed(given, ground, check)
     turned = Eye(reading.tilt, reading.turn) if reading.seen == "eye" else Eye(0.0, 0.0)

@@ -126,6 +126,11 @@ class Ground:
         return float(np.sqrt(np.median(np.linalg.norm(np.cross(b - a, c - a), axis=1))))
 
     @cached_property
+    def few(self) -> NDArray[np.int32]:
+        """The points that the coarse triangles have, each once."""
+        return np.unique(self.coarse).astype(np.int32)
+
+    @cached_property
     def around(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
         """Where the triangles of each point begin, and those triangles."""
         from . import kernels
@@ -140,8 +145,13 @@ class Ground:
         """Normals of the same triangles with their points moved, float32 (n, 3)."""
         from . import kernels
 
-        starts, listed = self.around
         out = np.empty_like(points)
+        if self.even is not None:
+            rows, columns, closed = self.even.rows, self.even.columns, self.lies == "round"
+            split_rows(lambda a, b: kernels.even_normals(points, rows, columns, closed, a, b, out), rows)
+            out[rows * columns :] = self.normals[rows * columns :]
+            return out
+        starts, listed = self.around
         split_rows(lambda a, b: kernels.normals(points, self.faces, starts, listed, a, b, out), self.count)
         return out
 

@@ -8,6 +8,7 @@ import numba
 import numpy as np
 
 _kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+_inline: Any = numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
 
 
 @_kernel
@@ -24,7 +25,7 @@ def _spread(v):  # type: ignore[no-untyped-def]
 def morton(points, faces, low, scale, out):  # type: ignore[no-untyped-def]
     """The place of each triangle's middle along a Z-shaped curve through space (G. M. Morton, 1966)."""
     for f in range(faces.shape[0]):
-        a, b, c = faces[f]
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
         code = 0
         for k in range(3):
             middle = (points[a, k] + points[b, k] + points[c, k]) / 3
@@ -83,7 +84,8 @@ def normals(points, faces, starts, around, first, end, out):  # type: ignore[no-
     for v in range(first, end):
         x = y = z = np.float32(0)
         for n in range(starts[v], starts[v + 1]):
-            a, b, c = faces[around[n]]
+            f = np.uintp(around[n])
+            a, b, c = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
             ax, ay, az = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
             bx, by, bz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
             x += ay * bz - az * by
@@ -91,6 +93,33 @@ def normals(points, faces, starts, around, first, end, out):  # type: ignore[no-
             z += ax * by - ay * bx
         size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
         out[v, 0], out[v, 1], out[v, 2] = x / size, y / size, z / size
+
+
+@_inline
+def even_normal(points, rows, columns, closed, v):  # type: ignore[no-untyped-def]
+    """The normal at a point of even rows and columns: across the ways to its neighbours, one-sided at a border.
+
+    ``closed``: the last row is followed by the first.
+    """
+    i, j = v // columns, v % columns
+    above, below = max(i - 1, 0), min(i + 1, rows - 1)
+    if closed:
+        above, below = (i - 1) % rows, (i + 1) % rows
+    left, right = i * columns + max(j - 1, 0), i * columns + min(j + 1, columns - 1)
+    up, down = above * columns + j, below * columns + j
+    ax, bx = points[right, 0] - points[left, 0], points[up, 0] - points[down, 0]
+    ay, by = points[right, 1] - points[left, 1], points[up, 1] - points[down, 1]
+    az, bz = points[right, 2] - points[left, 2], points[up, 2] - points[down, 2]
+    x, y, z = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+    size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
+    return x / size, y / size, z / size
+
+
+@_kernel
+def even_normals(points, rows, columns, closed, first, end, out):  # type: ignore[no-untyped-def]
+    """Normals of rows ``first`` to ``end`` of points in even rows and columns."""
+    for v in range(first * columns, end * columns):
+        out[v, 0], out[v, 1], out[v, 2] = even_normal(points, rows, columns, closed, v)
 
 
 def warm() -> None:
@@ -105,3 +134,4 @@ def warm() -> None:
     cells_of(points, low, 1.0, dims, cell)
     fill_cells(cell, np.zeros(2, np.int32), np.zeros(1, np.int32), np.zeros(3, np.int32))
     normals(points, faces, starts, around, 0, 3, points.copy())
+    even_normals(points, 1, 3, False, 0, 1, points.copy())

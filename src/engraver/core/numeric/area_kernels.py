@@ -1,0 +1,38 @@
+"""The compiled loops that make pictures smaller by given weights."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numba
+import numpy as np
+
+_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+
+
+@_kernel
+def down(values, first, weights, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Rows ``top`` to ``bottom`` as weighted sums of rows from ``first`` on; ``weights`` (rows, most)."""
+    last = values.shape[0] - 1
+    for r in range(top, bottom):
+        for c in range(out.shape[1]):
+            out[r, c] = np.float32(0)
+        for k in range(weights.shape[1]):
+            w = weights[r, k]
+            if w == 0:
+                continue
+            row = min(max(first[r] + k, 0), last)
+            for c in range(out.shape[1]):
+                out[r, c] += w * values[row, c]
+
+
+@_kernel
+def across(values, first, weights, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Columns as weighted sums of columns, for rows ``top`` to ``bottom``."""
+    last = values.shape[1] - 1
+    for r in range(top, bottom):
+        for c in range(out.shape[1]):
+            total = np.float32(0)
+            for k in range(weights.shape[1]):
+                total += weights[c, k] * values[r, min(max(first[c] + k, 0), last)]
+            out[r, c] = total
