@@ -170,6 +170,7 @@ class Opening(QObject):
         self.window.pictures.kernels_ready = True
         self.window.bench.proof_view.canvas.update()
         self.window.pictures.refresh()
+        self.window.trying.refresh()
         self.kernels.add("", warm_meshes, failed=self._failed)
 
     def end(self) -> None:

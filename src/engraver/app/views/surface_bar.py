@@ -6,15 +6,15 @@ import math
 from functools import partial
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QIcon, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
-from engraver.core.pressing.gesture import GESTURES, MOST_ARMS
+from engraver.core.pressing.gesture import GESTURES
 from engraver.core.surfaces import SURFACES
 from engraver.core.surfaces.view import Lamp
 
 from ..theme.icons import icon, pixmap
-from ..ui import Ui, named
+from ..ui import Ui, named, widgets_of
 
 DENSITIES = (
     (60_000, "60 k points"), (250_000, "¼ M points"), (500_000, "½ M points"), (1_000_000, "1 M points"),
@@ -46,6 +46,20 @@ def _bar(ui: Ui, height: int) -> tuple[QWidget, QHBoxLayout]:
     return bar, row
 
 
+# How the bar over the trial is shortened, step by step: names of surfaces, short words, letters of the trial's name,
+# and whether the second density has a button of its own.
+_LEVELS = (
+    ("all", False, 40, True), ("all", True, 40, True), ("one", True, 24, True), ("none", True, 14, True),
+    ("none", True, 9, False), ("none", True, 5, False),
+)  # fmt: skip
+
+
+def _fits(row: QHBoxLayout, room: int) -> bool:
+    """Whether the widgets of a row have room as they are."""
+    shown = [w for w in widgets_of(row) if not w.isHidden()]
+    return sum(w.sizeHint().width() + row.spacing() for w in shown) <= room
+
+
 class SurfaceBar(QWidget):
     """Over the trial: what it is made on, how dense, and which trial it is."""
 
@@ -56,6 +70,8 @@ class SurfaceBar(QWidget):
         super().__init__()
         self.ui = ui
         bar, row = _bar(ui, 34)
+        self._row = row
+        self._words = ("", "", "")
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(bar)
@@ -70,7 +86,8 @@ class SurfaceBar(QWidget):
             button.setCheckable(True)
             button.setIcon(pill_icon(ui, f"on-{kind.id}"))
             button.setIconSize(QSize(ui.px(16), ui.px(16)))
-            button.setToolTip(kind.help)
+            button.setToolTip(f"{kind.name}: {kind.help}")
+            button.setAccessibleName(kind.name)
             button.clicked.connect(partial(self._take, kind.id))
             group.addButton(button)
             row.addWidget(button)
@@ -116,6 +133,9 @@ class SurfaceBar(QWidget):
         menu = QMenu(self)
         for points, words in DENSITIES:
             menu.addAction(words, partial(self.dense_wanted.emit, points))
+        if self.second.isHidden():
+            menu.addSeparator()
+            self._add_beside(menu)
         menu.addSeparator()
         lines = menu.addAction("Show the grid", lambda: self.ui.commands["trial-lines"].do())
         lines.setCheckable(True)
@@ -125,19 +145,40 @@ class SurfaceBar(QWidget):
     def second_menu(self) -> QMenu:
         """The density beside the first one."""
         menu = QMenu(self)
+        self._add_beside(menu)
+        return menu
+
+    def _add_beside(self, menu: QMenu) -> None:
         menu.addAction("One density", partial(self.ui.trying.set, second=0))
         for points, words in DENSITIES[:-2]:
             menu.addAction(f"Beside {words}", partial(self.ui.trying.set, second=points))
-        return menu
 
     def follow(self) -> None:
         """Show what is there."""
         trying = self.ui.trying
         trial, second = trying.trial, trying.state.second
         self.surfaces[trial.surface].setChecked(True)
-        self.trials.setText(f"{trial.name} ▾")
-        self.density.setText(f"{density_words(trial.points)} ▾")
-        self.second.setText(f"beside {density_words(second)} ▾" if second else "side by side ▾")
+        self._words = (trial.name, density_words(trial.points), density_words(second) if second else "")
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._fit()
+
+    def _fit(self) -> None:
+        """What can be pressed stays whole: where room is short words are shortened, then names go, and the second
+        density goes into the menu of the first."""
+        name, points, second = self._words
+        chosen = self.ui.trying.trial.surface
+        for names, short, letters, beside in _LEVELS:
+            few = (" points", "") if short else ("", "")
+            for id, button in self.surfaces.items():
+                button.setText(SURFACES[id].name if names == "all" or (names == "one" and id == chosen) else "")
+            self.trials.setText(f"{name if len(name) <= letters else name[: letters - 1] + '…'} ▾")
+            self.density.setText(f"{points.replace(*few)} ▾")
+            self.second.setText(f"beside {second.replace(*few)} ▾" if second else "side by side ▾")
+            self.second.setVisible(beside)
+            if _fits(self._row, self.width() - self.ui.px(34)):
+                return
 
 
 class TrialDial(QWidget):
@@ -202,6 +243,7 @@ class ToolBar(QWidget):
         super().__init__()
         self.ui = ui
         bar, row = _bar(ui, 46)
+        self._row = row
         box = QHBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.addWidget(bar)
@@ -213,7 +255,8 @@ class ToolBar(QWidget):
             button.setCheckable(True)
             button.setIcon(pill_icon(ui, kind.icon))
             button.setIconSize(QSize(ui.px(16), ui.px(16)))
-            button.setToolTip(f"{kind.help} ({ui.commands[f'tool-{kind.id}'].shortcut})")
+            button.setAccessibleName(kind.name)
+            button.setToolTip(f"{kind.name}: {kind.help} ({ui.commands[f'tool-{kind.id}'].shortcut})")
             button.clicked.connect(partial(ui.trying.use, kind.id))
             group.addButton(button)
             row.addWidget(button)
@@ -257,4 +300,21 @@ class ToolBar(QWidget):
         self.corner.setVisible(state.tool == "drag-out")
         for button, on in ((self.corner, state.corner), (self.mirror, state.mirror), (self.practice, state.practice)):
             button.setChecked(on)
-        self.arms.setText("no arms ▾" if state.arms == 1 else f"{min(state.arms, MOST_ARMS)} arms ▾")
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._fit()
+
+    def _fit(self) -> None:
+        """What can be pressed stays whole: where room is short names go, all but that of the tool in the hand."""
+        state = self.ui.trying.state
+        for names, light in (("all", True), ("all", False), ("one", False), ("none", False)):
+            pen = "Practice pen" if light else "Pen"
+            for id, button in self.tools.items():
+                button.setText(GESTURES[id].name if names == "all" or (names == "one" and id == state.tool) else "")
+            self.light.setVisible(light)
+            self.practice.setText(pen)
+            arms = "no arms" if state.arms == 1 else f"{state.arms} arms"
+            self.arms.setText(f"{'arms' if names == 'none' and state.arms == 1 else arms} ▾")
+            if _fits(self._row, self.width() - self.ui.px(34)):
+                return
