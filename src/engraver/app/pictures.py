@@ -74,7 +74,7 @@ class Pictures(QObject):
         # The little pictures of plates by id, for who comes later; None for one that cannot be drawn.
         self.tray_pictures: dict[str, NDArray[np.uint8] | None] = {}
         self._heights: Pixels | None = None
-        self._scene = BenchScene(studio.sources.cache)
+        self._scene = BenchScene()
         self._trial_scene = ProofOfTrial(studio.engine)
         self._strength = 0.02
         self._lanes = {

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..cache import Cache
 from ..errors import Watch, unwatched
 from ..pressing.expand import Marks, fixed_right
 from ..pressing.relief import Relief, Tip
 from ..pressing.settings import StrokeSettings
 from ..pressing.tip import squared
 from ..raster import Pixels, Wrap
-from ..surfaces import Sheet, SurfaceKind
+from ..surfaces import Sheet, SurfaceKind, surface
 from ..surfaces.ground import Ground
 from .trial_picture import Look, TrialPicture
 
@@ -32,29 +32,23 @@ class _Held:
     pressed: tuple[Any, ...] = ()
 
 
+@lru_cache(maxsize=3)
+def _ground(id: str, points: int) -> Ground:
+    """A surface of the bench, the same for every window."""
+    return surface(id).geometry.build(points, None)
+
+
 class BenchScene:
-    """Presses a plate into surfaces and draws them; belongs to one thread.
+    """Presses a plate into surfaces and draws them; belongs to one thread."""
 
-    Parameters
-    ----------
-    cache : Cache, optional
-        For surfaces.
-    """
-
-    def __init__(self, cache: Cache | None = None) -> None:
-        self._cache = Cache(0) if cache is None else cache
+    def __init__(self) -> None:
         self._held: OrderedDict[tuple[str, int], _Held] = OrderedDict()
 
     def _on(self, kind: SurfaceKind, points: int) -> _Held:
         key = kind.id, points
         held = self._held.get(key)
         if held is None:
-            name = f"ground {kind.id} {points} "
-            ground = self._cache.get(name)
-            if not isinstance(ground, Ground):
-                ground = kind.geometry.build(points, None)
-                self._cache.put(name, ground)
-            relief = Relief(ground)
+            relief = Relief(_ground(kind.id, points))
             held = self._held[key] = _Held(relief, TrialPicture(relief, kind.geometry))
         self._held.move_to_end(key)
         while len(self._held) > _HELD:
