@@ -62,9 +62,7 @@ class Pictures(QObject):
     def __init__(self, studio: Studio, looks: Looks, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.studio, self.looks = studio, looks
-        self.look_side = 520
-        self.proof_size = (430, 400)
-        self.strip_size = (430, 84)
+        self.look_side, self.proof_size, self.strip_size = 520, (430, 400), (430, 84)
         self.surround = (134, 133, 127)
         self.want_full = self.want_marks = False
         self.kernels_ready = False
@@ -128,6 +126,8 @@ class Pictures(QObject):
             timer.stop()
         for lane in self.lanes:
             lane.end()
+        self._scene.forget()
+        self._trial_scene.forget()
         self.fixing.end()
 
     @property

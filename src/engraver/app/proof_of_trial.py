@@ -26,6 +26,11 @@ class ProofOfTrial:
         self._views = {rough: TrialView(engine.sources.cache) for rough in (True, False)}
         self._in_hand, self._number = np.empty((0, 0), np.float32), 0
 
+    def forget(self) -> None:
+        """Let go of what is held."""
+        for view in self._views.values():
+            view.forget()
+
     def drawing(
         self, project: Project, trial: Trial, plate: str, sheet: Sheet
     ) -> Callable[[Watch], NDArray[np.uint8]]:

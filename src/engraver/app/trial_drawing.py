@@ -65,6 +65,12 @@ class TrialDrawing(QObject):
         self._lines: tuple[object, tuple[str, ...], Mapping[str, Line]] | None = None
         self.drafted.connect(self.drawn)
 
+    def forget(self) -> None:
+        """Let go of surfaces and pictures: the window closes."""
+        for view in (*self._views.values(), self._drafts):
+            view.forget()
+        self.seen.clear()
+
     def lines(self, trial: Trial) -> Mapping[str, Line]:
         """The lines of the plates that a trial and the hand press, resolved once for a project.
 

@@ -391,4 +391,5 @@ class Window(QMainWindow):
         self.filing.end()
         self.exports.end()
         self.pictures.end()
+        self.trying.drawing.forget()
         event.accept()

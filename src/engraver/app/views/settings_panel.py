@@ -326,7 +326,9 @@ class SettingsPanel(QWidget):
         if isinstance(step.params, Crop):
             changes = locked(step.params, changes)
         name = next(iter(changes))
-        spec = specs(step.declared.params)[name]
+        spec = specs(step.declared.params).get(name)
+        if spec is None:  # typed for a step that is no longer chosen
+            return
         studio.attempt(
             lambda: studio.set_params(
                 step.uid, f"{step.title}: {spec.label.lower()}", f"{step.uid}.{name}", **changes

@@ -44,6 +44,10 @@ class BenchScene:
     def __init__(self) -> None:
         self._held: OrderedDict[tuple[str, int], _Held] = OrderedDict()
 
+    def forget(self) -> None:
+        """Let go of what is held."""
+        self._held.clear()
+
     def _on(self, kind: SurfaceKind, points: int) -> _Held:
         key = kind.id, points
         held = self._held.get(key)

@@ -57,6 +57,10 @@ class TrialView:
         self._replay: Replay | None = None
         self._picture: TrialPicture | None = None
 
+    def forget(self) -> None:
+        """Let go of the surface and its picture."""
+        self._key, self._replay, self._picture = "", None, None
+
     def draw(self, wish: TrialWish, check: Watch = unwatched) -> Seen:
         """The picture of what is wished. Raises BadValue, BadMesh or Cancelled."""
         trial, geometry = wish.trial, wish.trial.declared.geometry
