@@ -310,8 +310,10 @@ def test_a_mesh_of_ones_own_and_what_is_none(window: Window, desk: ProofDesk, tm
     trial = window.trying.trial
     assert trial.surface == "own" and window.studio.project.source(trial.own).name == "hull.ply"
     drag(desk.canvas, (0.45, 0.5), (0.55, 0.5))
-    settle(window)
+    faceted = shown(desk)
     assert len(window.trying.trial.gestures) == 1
+    window.commands["trial-rounded"].do()
+    assert window.trying.trial.rounded and np.abs(shown(desk) - faceted).mean() > 0.2
     (tmp_path / "bad.ply").write_bytes(b"ply\nformat ascii 1.0\nelement vertex 3\n")
     desk.actions_.take_mesh(tmp_path / "bad.ply")
     settle(window)

@@ -285,7 +285,10 @@ def test_a_plate_made_of_a_flat_trial_is_pressed_at_its_own_side() -> None:
     project, plate, id, store = _project()
     engine = Engine(store)
     project, new = edits.add_plate(
-        project, Source(id="s", kind="trial", name="T"), "Made", (),
+        project,
+        Source(id="s", kind="trial", name="T"),
+        "Made",
+        (),
         reading=TrialFrame(trial=id, side=512, height=0.1),
     )
     line = resolve(project, new, store)

@@ -377,10 +377,9 @@ class Pictures(QObject):
         )  # fmt: skip
 
         trial = self.studio.proof_trial
-        eye = self.looks.bench.eye(self.studio.proof_surface)
-        shown = None if trial is None else self._trial_scene.drawing(
-            self.studio.project, trial, self.studio.plate_id or "", replace(sheet, eye=eye)
-        )
+        there = replace(sheet, eye=self.looks.bench.eye(self.studio.proof_surface))
+        plate, drawing = self.studio.plate_id or "", self._trial_scene.drawing
+        shown = drawing(self.studio.project, trial, plate, there) if trial is not None else None
 
         def work(check: Watch) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
             # Until it is measured at full size the automatic strength is estimated from what is here.

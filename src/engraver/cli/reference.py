@@ -167,9 +167,13 @@ def press_page() -> str:
     return "\n".join(lines).rstrip() + "\n"
 
 
-PAGES: Mapping[str, Callable[[], str]] = MappingProxyType({
-    "steps.md": reference, "shapes.md": shapes_page, "press.md": press_page,
-})
+PAGES: Mapping[str, Callable[[], str]] = MappingProxyType(
+    {
+        "steps.md": reference,
+        "shapes.md": shapes_page,
+        "press.md": press_page,
+    }
+)
 
 if __name__ == "__main__":
     for name, page in PAGES.items():

@@ -47,6 +47,10 @@ def proof_commands(host: Host) -> tuple[Command, ...]:
     def size(by: float) -> None:
         t.set_settings(size=min(2.0, max(0.002, t.settings.size * by)))
 
+    def facets() -> None:
+        word = "Leave the facets" if t.trial.rounded else "Smooth the facets"
+        t.set_trial(word, rounded=not t.trial.rounded)
+
     def leave_out() -> None:
         if t.gesture is not None:
             t.set_gesture("Leave a gesture out, or bring it back", on=not t.gesture.on)
@@ -85,6 +89,8 @@ def proof_commands(host: Host) -> tuple[Command, ...]:
                 lambda: bool(t.trial.id)),
         Command("trial-remove", "Remove the trial", "", lambda: desk().actions_.remove(), _DESK,
                 lambda: bool(t.trial.id)),
+        Command("trial-rounded", "Smooth the mesh's facets, or leave them", "", facets, _DESK,
+                lambda: t.trial.declared.geometry.needs_own, ("round", "phong")),
         Command("trial-mesh", "Try on a mesh of your own…", "", lambda: desk().actions_.choose_mesh(), _DESK),
     )  # fmt: skip
 
