@@ -13,7 +13,7 @@ from rich.table import Table
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from bench import cleaning, core, delivery, many, meshes, relief, trying, window
+from bench import cleaning, core, delivery, many, meshes, relief, trials, window
 from bench.figures import Bench, Figure
 
 BENCHES: dict[str, Bench] = {
@@ -37,11 +37,11 @@ BENCHES: dict[str, Bench] = {
     "growing": delivery.growing,
     "readiness": delivery.readiness,
     "building": delivery.building,
-    "trial-strokes": trying.strokes,
-    "trial-turning": trying.turning,
-    "trial-replaying": trying.replaying,
-    "trial-plate": trying.taken_back,
-    "trial-memory": trying.memory,
+    "trial-strokes": trials.strokes,
+    "trial-turning": trials.turning,
+    "trial-replaying": trials.replaying,
+    "trial-plate": trials.taken_back,
+    "trial-memory": trials.memory,
     "master": delivery.master,
 }
 

@@ -49,7 +49,7 @@ def desk(window: Window) -> ProofDesk:
     """The proof desk with a starter's plate in the hand, on few points."""
     window.commands["start-cushion"].run()
     settle(window)
-    window.trying.set_trial("few", points=60_000)
+    window.trials.set_trial("few", points=60_000)
     window.go_to("proof")
     found = window.desk("proof")
     assert isinstance(found, ProofDesk)
@@ -59,11 +59,11 @@ def desk(window: Window) -> ProofDesk:
 
 def shown(desk: ProofDesk) -> np.ndarray:
     settle(desk.host)  # type: ignore[arg-type]
-    return desk.host.trying.drawing.seen[0].picture.astype(int)
+    return desk.host.trials.drawing.seen[0].picture.astype(int)
 
 
 def test_a_stroke_a_drag_and_a_press_become_beads_that_undo_one_by_one(window: Window, desk: ProofDesk) -> None:
-    t, bare = window.trying, shown(desk)
+    t, bare = window.trials, shown(desk)
     drag(desk.canvas, (0.35, 0.4), (0.5, 0.45), (0.65, 0.5))
     stroke = shown(desk)
     assert (np.abs(stroke - bare).max(axis=-1) > 10).mean() > 0.005
@@ -83,20 +83,20 @@ def test_a_stroke_a_drag_and_a_press_become_beads_that_undo_one_by_one(window: W
 
 
 def test_what_is_drawn_under_the_hand_is_what_stands_when_it_lifts(window: Window, desk: ProofDesk) -> None:
-    window.trying.set_settings(spacing=0.5, taper_out=0.0)
+    window.trials.set_settings(spacing=0.5, taper_out=0.0)
     drag(desk.canvas, (0.4, 0.4), (0.6, 0.55), release=False)
     live = shown(desk)
-    assert window.trying.live is not None and not window.trying.trial.gestures
+    assert window.trials.live is not None and not window.trials.trial.gestures
     drag(desk.canvas, (0.4, 0.4), (0.6, 0.55))
-    assert window.trying.live is None and len(window.trying.trial.gestures) == 1
+    assert window.trials.live is None and len(window.trials.trial.gestures) == 1
     assert (np.abs(shown(desk) - live).max(axis=-1) > 8).mean() < 0.01
     drag(desk.canvas, (0.3, 0.6), (0.4, 0.6), release=False)
     QTest.keyClick(desk.canvas, Qt.Key.Key_Escape)
-    assert window.trying.live is None and len(window.trying.trial.gestures) == 1
+    assert window.trials.live is None and len(window.trials.trial.gestures) == 1
 
 
 def test_beads_are_chosen_changed_moved_left_out_and_taken_out(window: Window, desk: ProofDesk) -> None:
-    t, beads = window.trying, desk.string.beads
+    t, beads = window.trials, desk.string.beads
     for x in (0.35, 0.5, 0.65):
         drag(desk.canvas, (x, 0.5), (x + 0.05, 0.5))
     settle(window)
@@ -126,7 +126,7 @@ def test_beads_are_chosen_changed_moved_left_out_and_taken_out(window: Window, d
 
 
 def test_tools_smooth_and_scrape_and_a_held_key_smooths(window: Window, desk: ProofDesk) -> None:
-    t = window.trying
+    t = window.trials
     drag(desk.canvas, (0.4, 0.5), (0.6, 0.5))
     rough = shown(desk)
     QTest.keyClick(window, Qt.Key.Key_Z)
@@ -144,7 +144,7 @@ def test_tools_smooth_and_scrape_and_a_held_key_smooths(window: Window, desk: Pr
 
 
 def test_size_and_strength_by_a_held_key_and_symmetry_told_at_the_pointer(window: Window, desk: ProofDesk) -> None:
-    t = window.trying
+    t = window.trials
     size, strength = t.settings.size, t.settings.strength
     QTest.keyPress(desk.canvas, Qt.Key.Key_D)
     drag(desk.canvas, (0.5, 0.5), (0.6, 0.45))
@@ -162,7 +162,7 @@ def test_size_and_strength_by_a_held_key_and_symmetry_told_at_the_pointer(window
 
 
 def test_the_eye_and_the_light_move_and_the_pointer_keeps_what_it_is_on(window: Window, desk: ProofDesk) -> None:
-    t, canvas = window.trying, desk.canvas
+    t, canvas = window.trials, desk.canvas
     t.set_surface("ball")
     first = shown(desk)
     drag(canvas, (0.03, 0.1), (0.1, 0.2))  # beside the ball
@@ -192,7 +192,7 @@ def test_the_eye_and_the_light_move_and_the_pointer_keeps_what_it_is_on(window: 
 
 
 def test_neutral_turns_everything_off_and_back_and_every_group_has_its_strip(window: Window, desk: ProofDesk) -> None:
-    t = window.trying
+    t = window.trials
     t.set_settings(turn_jitter=1.0, size_jitter=0.4, tooth="grit", spacing=0.6)
     settle(window)
     strips = {id: g.strip.image for id, g in desk.panel.groups.items()}
@@ -213,7 +213,7 @@ def test_neutral_turns_everything_off_and_back_and_every_group_has_its_strip(win
 def test_density_is_told_seen_side_by_side_and_asked_about(
     window: Window, desk: ProofDesk, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    t = window.trying
+    t = window.trials
     drag(desk.canvas, (0.4, 0.5), (0.6, 0.5))
     settle(window)
     words = desk.panel.words.text()
@@ -231,7 +231,7 @@ def test_density_is_told_seen_side_by_side_and_asked_about(
         asked.append(words)
         return False
 
-    monkeypatch.setattr(desk.actions_, "_sure", sure)
+    monkeypatch.setattr(desk.trial_actions, "_sure", sure)
     desk.surfaces.dense_wanted.emit(4_000_000)
     assert t.trial.points == 60_000 and "4 M points take about" in asked[0] and "GB are free" in asked[0]
     desk.surfaces.dense_wanted.emit(250_000)
@@ -243,9 +243,9 @@ def test_density_is_told_seen_side_by_side_and_asked_about(
 
 
 def test_the_trial_becomes_a_plate_in_a_press_and_is_pressed_once_more(window: Window, desk: ProofDesk) -> None:
-    t, studio = window.trying, window.studio
+    t, studio = window.trials, window.studio
     drag(desk.canvas, (0.4, 0.45), (0.6, 0.55))
-    menu = desk.actions_.plate_menu()
+    menu = desk.trial_actions.plate_menu()
     assert [a.text() for a in menu.actions()] == ["The whole surface", "What the marks fill", "As it is seen now"]
     before = studio.plate_id
     menu.actions()[1].trigger()
@@ -265,7 +265,7 @@ def test_the_trial_becomes_a_plate_in_a_press_and_is_pressed_once_more(window: W
     settle(window)
     drag(desk.canvas, (0.5, 0.6), (0.6, 0.6))
     assert len(studio.project.trials) == 2 and t.trial.gestures[0].plate == plate.id
-    frames = {what: desk.actions_.frame(what) for what in ("whole", "eye")}
+    frames = {what: desk.trial_actions.frame(what) for what in ("whole", "eye")}
     assert frames["whole"].width == 1 and frames["eye"].seen == "eye"
 
 
@@ -276,7 +276,7 @@ def test_the_benchs_proof_shows_the_trial_where_there_is_one(window: Window, des
     drawn: list[np.ndarray] = []
     window.pictures.proofed.connect(drawn.append)
     window.go_to("proof")
-    window.trying.set_surface("ball")
+    window.trials.set_surface("ball")
     drag(desk.canvas, (0.45, 0.5), (0.55, 0.5))
     window.go_to("bench")
     settle(window)
@@ -305,24 +305,24 @@ def test_a_plate_that_goes_stays_for_its_gestures_as_it_was(window: Window, desk
 def test_a_mesh_of_ones_own_and_what_is_none(window: Window, desk: ProofDesk, tmp_path: Path) -> None:
     path = tmp_path / "hull.ply"
     trimesh.creation.icosphere(2).export(path)
-    desk.actions_.take_mesh(path)
+    desk.trial_actions.take_mesh(path)
     settle(window)
-    trial = window.trying.trial
+    trial = window.trials.trial
     assert trial.surface == "own" and window.studio.project.source(trial.own).name == "hull.ply"
     drag(desk.canvas, (0.45, 0.5), (0.55, 0.5))
     faceted = shown(desk)
-    assert len(window.trying.trial.gestures) == 1
+    assert len(window.trials.trial.gestures) == 1
     window.commands["trial-rounded"].do()
-    assert window.trying.trial.rounded and np.abs(shown(desk) - faceted).mean() > 0.2
+    assert window.trials.trial.rounded and np.abs(shown(desk) - faceted).mean() > 0.2
     (tmp_path / "bad.ply").write_bytes(b"ply\nformat ascii 1.0\nelement vertex 3\n")
-    desk.actions_.take_mesh(tmp_path / "bad.ply")
+    desk.trial_actions.take_mesh(tmp_path / "bad.ply")
     settle(window)
-    assert "bad.ply" in window.notice.text() and window.trying.trial.own == trial.own
-    desk.actions_.save(tmp_path / "out.stl")
-    desk.actions_.save(tmp_path / "out.png")
+    assert "bad.ply" in window.notice.text() and window.trials.trial.own == trial.own
+    desk.trial_actions.save(tmp_path / "out.stl")
+    desk.trial_actions.save(tmp_path / "out.png")
     settle(window)
     assert trimesh.load(tmp_path / "out.stl").is_watertight and (tmp_path / "out.png").stat().st_size > 1000
-    desk.actions_.save(tmp_path / "nowhere" / "out.ply")
+    desk.trial_actions.save(tmp_path / "nowhere" / "out.ply")
     settle(window)
     assert "out.ply" in window.notice.text()
 
@@ -335,11 +335,16 @@ def test_a_pens_pressure_and_lean_are_read_and_the_practice_pen_plays_them(windo
                         NONE, LEFT, LEFT)  # fmt: skip
     QApplication.sendEvent(canvas, told)
     drag(canvas, (0.4, 0.5), (0.6, 0.5))
-    points = window.trying.trial.gestures[-1].points
+    points = window.trials.trial.gestures[-1].points
     assert points[:, 3] == pytest.approx(0.4) and points[:, 5] == pytest.approx(np.pi / 2)
+    drag(canvas, (0.4, 0.4), (0.6, 0.4))
+    points = window.trials.trial.gestures[-1].points
+    assert points[:, 3] == pytest.approx(1) and points[:, 5] == pytest.approx(0), (
+        "the pen lies down: a mouse presses whole"
+    )
     desk.tools.practice.click()
     drag(canvas, (0.4, 0.6), (0.6, 0.6))
-    played = window.trying.trial.gestures[-1].points[:, 3]
+    played = window.trials.trial.gestures[-1].points[:, 3]
     assert played[0] < 0.3 and played[-1] < 0.3 and played.max() > 0.9
 
 
@@ -355,13 +360,13 @@ def test_without_a_mouse_and_without_a_plate(window: Window, make_window: Callab
     window.go_to("proof")
     QTest.keyClick(desk.canvas, Qt.Key.Key_Return)
     QTest.keyClick(desk.canvas, Qt.Key.Key_Right)
-    assert len(window.trying.trial.gestures) == 1
+    assert len(window.trials.trial.gestures) == 1
     QTest.keyClick(desk.string.beads, Qt.Key.Key_Left)
-    assert window.trying.chosen == window.trying.trial.gestures[0].uid
+    assert window.trials.chosen == window.trials.trial.gestures[0].uid
 
 
 def test_how_the_desk_was_left_comes_back_and_what_is_broken_does_not(window: Window, desk: ProofDesk) -> None:
-    t = window.trying
+    t = window.trials
     t.set(arms=4, mirror=True)
     t.set_settings(spacing=0.7)
     t.look(t.eye.moved(0.2, 0.1))

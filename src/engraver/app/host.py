@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 from engraver.standins.devices import Scanner
 
 from .active_brush import ActiveBrush
+from .active_trial import ActiveTrial
 from .arrivals import Arrivals
 from .captures import Captures
 from .commands import Command, Commands
@@ -19,7 +20,6 @@ from .pictures import Pictures
 from .prefs import Prefs
 from .state import Looks
 from .studio import Studio
-from .trying import Trying
 from .ui import Ui
 
 
@@ -46,7 +46,7 @@ class Host(Protocol):
     exports: Exports
     arrivals: Arrivals
     captures: Captures
-    trying: Trying
+    trials: ActiveTrial
     hand: ActiveBrush
     scanner: Scanner
     commands: Commands

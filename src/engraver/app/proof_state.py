@@ -7,16 +7,17 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Annotated
 
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import Field, TypeAdapter
 
-from engraver.core.pressing.gesture import MOST_ARMS, Does, Keeps
-from engraver.core.pressing.settings import StrokeSettings
+from engraver.core.pressing.gesture import MOST_ARMS, Does, GestureKind, Keeps
+from engraver.core.pressing.settings import StrokeSettings, checked
 from engraver.core.surfaces import SURFACES, surface
 from engraver.core.surfaces.kind import Paper
 from engraver.core.surfaces.view import Eye, Lamp
 
+from .state import read_kept
+
 ZOOMS = (0.3, 24.0)
-_MOST_BYTES = 200_000
 # How hard tools work at first.
 TOOL_FLOW = 0.5
 
@@ -71,6 +72,12 @@ class ProofState:
     lamps: Mapping[str, Lamp] = field(default_factory=dict)
     paper: Paper = field(default_factory=Paper)
 
+    def settings_for(self, kind: GestureKind) -> StrokeSettings:
+        """Those of the next gesture of a kind: the plate's, or those of the tool without one."""
+        if kind.plate:
+            return self.settings
+        return checked(size=self.tool_size, flow=self.tool_flow, spacing=0.15, fall="soft")
+
     def eye(self, id: str) -> Eye:
         """Where a surface is looked at from."""
         return self.eyes.get(id, surface(id).eye)
@@ -95,11 +102,8 @@ _STATE: TypeAdapter[ProofState] = TypeAdapter(ProofState)
 
 def read(path: Path) -> ProofState:
     """How the desk was left, without symmetry, which would surprise; as at first where that is missing or broken."""
-    try:
-        if path.stat().st_size > _MOST_BYTES:
-            return ProofState()
-        found = _STATE.validate_json(path.read_bytes())
-    except (OSError, ValueError, ValidationError, RecursionError):
+    found = read_kept(path, _STATE)
+    if found is None:
         return ProofState()
     possible = ProofState()
     for id, eye in found.eyes.items():

@@ -144,13 +144,13 @@ class Opening(QObject):
 
     def _tried(self) -> None:
         """The proof desk with a trial on it."""
-        window, begin, trying = self.window, self._begin, self.window.trying
+        window, begin, active = self.window, self._begin, self.window.trials
         trial = next((t for t in window.studio.project.trials if t.name == begin.trial), None)
         if trial is not None:
-            trying.show_trial(trial.id)
-            trying.set(second=begin.beside)
+            active.show_trial(trial.id)
+            active.set(second=begin.beside)
             window.go_to("proof")
-            trying.choose(trial.gestures[begin.gesture - 1].uid if begin.gesture else "")
+            active.choose(trial.gestures[begin.gesture - 1].uid if begin.gesture else "")
             cast(ProofDesk, window.desk("proof")).panel.open_only(begin.group)
 
     def _open_sheet(self) -> None:
@@ -170,7 +170,7 @@ class Opening(QObject):
         self.window.pictures.kernels_ready = True
         self.window.bench.proof_view.canvas.update()
         self.window.pictures.refresh()
-        self.window.trying.refresh()
+        self.window.trials.refresh()
         self.kernels.add("", warm_meshes, failed=self._failed)
 
     def end(self) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, fields, replace
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import AfterValidator, Field, FiniteFloat, TypeAdapter, ValidationError
 from PySide6.QtCore import QObject, Signal
@@ -17,7 +17,8 @@ _Share = Annotated[float, Field(ge=-1.0, le=2.0)]
 SectionEnd = tuple[_Share, _Share]
 ZOOMS = (0.02, 32.0)
 EYE_ZOOMS = (0.4, 12.0)
-_MOST_BYTES = 100_000
+_MOST_BYTES = 200_000
+State = TypeVar("State")
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,13 +89,18 @@ class BenchState:
 _BENCH: TypeAdapter[BenchState] = TypeAdapter(BenchState)
 
 
+def read_kept(path: Path, kind: TypeAdapter[State]) -> State | None:
+    """A state as it was kept; None where it is missing, broken, or larger than any state can be."""
+    try:
+        return None if path.stat().st_size > _MOST_BYTES else kind.validate_json(path.read_bytes())
+    except (OSError, ValueError, ValidationError, RecursionError):
+        return None
+
+
 def read(path: Path) -> BenchState:
     """How the bench was left, without zoom and pan; as at first where that is missing or broken."""
-    try:
-        if path.stat().st_size > _MOST_BYTES:
-            return BenchState()
-        found = _BENCH.validate_json(path.read_bytes())
-    except (OSError, ValueError, ValidationError, RecursionError):
+    found = read_kept(path, _BENCH)
+    if found is None:
         return BenchState()
     return replace(found, zoom=None, pan=(0.0, 0.0), eyes={**_first_eyes(), **found.eyes})
 

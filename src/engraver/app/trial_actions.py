@@ -4,19 +4,18 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import Any
 
-import numpy as np
 from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox
 
 from engraver.core import mesh
-from engraver.core.errors import EngraverError, Watch
+from engraver.core.errors import Watch
 from engraver.core.files.names import file_stem
-from engraver.core.pressing.expand import SCENE, expand
+from engraver.core.files.read import read_bytes
 from engraver.core.proof.trial_files import MESHES, save_mesh, save_picture
 from engraver.core.recipe import Project, Source, edits, new_id, trials
-from engraver.core.sources.trial import TrialFrame
+from engraver.core.sources.mesh import shape_of
+from engraver.core.sources.trial import PARTS, Part, TrialFrame, framed, parts_of
 
 from .dialogs import PLAIN
 from .host import Host
@@ -43,7 +42,7 @@ class TrialActions:
             words = f"{points / 1e6:.0f} M points take about {need:.1f} GB of memory; {free:.1f} GB are free."
             if not self._sure("Very dense", words, "Use so many"):
                 return
-        host.trying.set_trial(f"{points:,} points", points=points)
+        host.trials.set_trial(f"{points:,} points", points=points)
 
     def _sure(self, title: str, words: str, act: str) -> bool:
         box = QMessageBox(QMessageBox.Icon.Question, title, words, parent=self._host.widget)
@@ -66,55 +65,52 @@ class TrialActions:
         host = self._host
 
         def work(check: Watch) -> Source:
-            source = host.studio.sources.add(path.read_bytes(), path.name, check=check)
-            if source.kind not in ("mesh", "solids"):
-                raise EngraverError(f"{path.name} is no mesh", "", "Choose a mesh: PLY, OBJ, STL, GLB or OFF")
+            sources = host.studio.sources
+            source = sources.add(read_bytes(path), path.name, check=check)
+            shape_of(source, sources, check)  # what is no mesh says so here
             return source
 
         def done(source: Source) -> None:
-            trying = host.trying
+            active = host.trials
 
             def change(project: Project, id: str) -> Project:
                 known = project.model_copy(update={"sources": (*project.sources, source)})
                 return trials.change(known, id, surface="own", own=source.id)
 
-            trying.edit_trial(change, f"Try on {path.name}")
+            active.edit_trial(change, f"Try on {path.name}")
 
         host.pictures.ask(f"Reading {path.name}…", work, done)
 
     # -- names ---------------------------------------------------------------------
 
     def rename(self) -> None:
-        trial = self._host.trying.trial
+        trial = self._host.trials.trial
         name, good = QInputDialog.getText(self._host.widget, "Rename the trial", "Name:", text=trial.name)
         if good and trial.id:
-            self._host.trying.set_trial("Rename a trial", name=name)
+            self._host.trials.set_trial("Rename a trial", name=name)
 
     def remove(self) -> None:
         """Take the trial on the desk out of the project."""
-        studio, trial = self._host.studio, self._host.trying.trial
+        studio, trial = self._host.studio, self._host.trials.trial
         studio.attempt(lambda: studio.edit(trials.remove_trial(studio.project, trial.id), f"Remove {trial.name}"))
 
     # -- taken back ----------------------------------------------------------------
 
     def plate_menu(self) -> QMenu:
         """Which part of the trial can become a plate."""
-        trial = self._host.trying.trial
         menu = QMenu(self._host.widget)
-        if trial.declared.geometry.axis == 2:
-            menu.addAction("The whole surface", partial(self.make_plate, "whole"))
-            menu.addAction("What the marks fill", partial(self.make_plate, "inside"))
-        menu.addAction("As it is seen now", partial(self.make_plate, "eye"))
+        for part in parts_of(self._host.trials.trial):
+            menu.addAction(PARTS[part], partial(self.make_plate, part))
         return menu
 
     def ask_make_plate(self) -> None:
         """Ask which part of the trial becomes a plate."""
         self.plate_menu().exec(QCursor.pos())
 
-    def make_plate(self, what: str) -> None:
+    def make_plate(self, part: Part) -> None:
         """A new plate whose source is the trial; it is chosen, and the bench comes to the front."""
-        host, trial = self._host, self._host.trying.trial
-        reading = self.frame(what)
+        host, trial = self._host, self._host.trials.trial
+        reading = self.frame(part)
 
         def act() -> None:
             source = Source(id=new_id("src"), kind="trial", name=trial.name)
@@ -127,44 +123,26 @@ class TrialActions:
 
         host.studio.attempt(act)
 
-    def frame(self, what: str) -> TrialFrame:
-        """Step zero for the whole surface, for what the marks fill, or for what is seen."""
-        trying, trial = self._host.trying, self._host.trying.trial
-        values: dict[str, Any] = {"trial": trial.id, "zero": "mid" if self._cuts() else "black"}
-        geometry = trial.declared.geometry
-        if what == "eye":
-            wide = min(3.0, geometry.reach)
-            eye = trying.eye
-            shown = {"seen": "eye", "tilt": eye.tilt, "turn": eye.turn, "width": round(wide / eye.zoom, 4)}
-            return TrialFrame(**{**values, **shown, "width": min(3.0, max(0.01, round(wide / eye.zoom, 4)))})
-        if what == "inside":
-            low, high = np.full(2, np.inf), np.full(2, -np.inf)
-            for gesture in trial.gestures:
-                marks = expand(gesture, geometry, trying.own)
-                if len(marks):
-                    low = np.minimum(low, (marks.place[:, :2] - marks.radius[:, None]).min(axis=0))
-                    high = np.maximum(high, (marks.place[:, :2] + marks.radius[:, None]).max(axis=0))
-            if np.isfinite(low).all():
-                middle, wide = (low + high) / 2, float((high - low).max()) * 1.06
-                place = (middle[0] + 1) / SCENE, (1 - middle[1]) / SCENE
-                values |= {"x": round(place[0], 4), "y": round(place[1], 4), "width": round(wide / SCENE, 4)}
-        return TrialFrame(**values)
+    def frame(self, part: Part) -> TrialFrame:
+        """Step zero of a plate made of a part of the trial; mid-grey is its zero where marks cut."""
+        active = self._host.trials
+        return framed(active.trial, part, "mid" if self._cuts() else "black", active.eye, active.own)
 
     def _cuts(self) -> bool:
         """Whether marks both raise and cut."""
-        studio, trial = self._host.studio, self._host.trying.trial
+        studio, trial = self._host.studio, self._host.trials.trial
         acting = [g for g in trial.gestures if g.on and g.declared.plate]
         if any(g.settings.acts == "cut" for g in acting):
             return True
         there = {p.id for p in studio.project.plates}
-        lines = studio.attempt(lambda: self._host.trying.drawing.lines(trial)) or {}
+        lines = studio.attempt(lambda: self._host.trials.drawing.lines(trial)) or {}
         return any(lines[g.plate].facts[-1].zero == "mid" for g in acting if g.plate in lines and g.plate in there)
 
     # -- files ---------------------------------------------------------------------
 
     def ask_save(self) -> None:
         """Write the trial as a mesh, or as a picture with clear ground."""
-        host, trial = self._host, self._host.trying.trial
+        host, trial = self._host, self._host.trials.trial
         kinds = {e: f"{e[1:].upper()} mesh (*{e})" for e in MESHES} | {".png": "Picture with clear ground (*.png)"}
         name, chosen = QFileDialog.getSaveFileName(
             host.widget, "Save the trial", file_stem(trial.name), ";;".join(kinds.values()), options=PLAIN
@@ -179,7 +157,7 @@ class TrialActions:
     def save(self, path: Path) -> None:
         """Write it off the window's thread; what happened is told."""
         host = self._host
-        wish = host.trying.drawing.wish(host.trying.trial, host.trying.look_at())
+        wish = host.trials.drawing.wish(host.trials.trial, host.trials.look_at())
         engine = host.studio.engine
         if wish is None:
             return

@@ -26,7 +26,7 @@ _MANY, _DRAFT_POINTS = 8, 90_000
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class Density:
     """What a picture says of itself: how many of the plate's pixels a mark shows, and how many points show all."""
 
     edge: float = 0.0
@@ -56,7 +56,7 @@ class TrialDrawing(QObject):
     def __init__(self, studio: Studio, pictures: Pictures, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._studio, self._pictures = studio, pictures
-        self.told = Told()
+        self.density = Density()
         self.seen: dict[int, Seen] = {}
         # The mesh that the surface is made from, once it was drawn.
         self.own: OwnMesh | None = None
@@ -109,19 +109,19 @@ class TrialDrawing(QObject):
             return
         drawing, drafts = self._views[view], self._drafts
 
-        def work(check: Watch) -> tuple[Seen, Told, OwnMesh | None]:
+        def work(check: Watch) -> tuple[Seen, Density, OwnMesh | None]:
             made = make(check)
             wish = replace(made, trial=trial, live=live, points=points)
             if not view and drawing.missing(wish) > _MANY:
                 few = replace(wish, points=_DRAFT_POINTS, look=replace(look, moving=True))
                 self.drafted.emit(view, drafts.draw(few, check))
             seen, tip = drawing.draw(wish, check), wish.tips.get(plate)
-            return seen, Told(drawing.edge, tip.tall.shape[0] if isinstance(tip, Tip) else 0), wish.own
+            return seen, Density(drawing.edge, tip.tall.shape[0] if isinstance(tip, Tip) else 0), wish.own
 
-        def done(answer: tuple[Seen, Told, OwnMesh | None]) -> None:
+        def done(answer: tuple[Seen, Density, OwnMesh | None]) -> None:
             self.own = answer[2]
             if not view:
-                self.told = answer[1]
+                self.density = answer[1]
             self.seen[view] = answer[0]
             self.drawn.emit(view, answer[0])
 

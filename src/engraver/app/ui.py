@@ -10,18 +10,18 @@ from typing import TypeVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont
-from PySide6.QtWidgets import QLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLayout, QScrollArea, QWidget
 
 from .active_brush import ActiveBrush
 from .active_items import ActiveItems
 from .active_solids import ActiveSolids
+from .active_trial import ActiveTrial
 from .captures import Captures
 from .commands import Commands
 from .pictures import Pictures
 from .state import Looks
 from .studio import Studio
 from .theme import Theme
-from .trying import Trying
 
 
 @lru_cache(maxsize=64)
@@ -50,6 +50,25 @@ def widgets_of(row: QLayout) -> list[QWidget]:
     return [w for item in items if item is not None and (w := item.widget()) is not None]
 
 
+def fits(row: QLayout, room: int) -> bool:
+    """Whether the widgets of a row have room as they are, in pixels of the screen; hidden ones take none."""
+    shown = [w for w in widgets_of(row) if not w.isHidden()]
+    return sum(w.sizeHint().width() + row.spacing() for w in shown) <= room
+
+
+def scrolled(inside: QWidget, *, across: bool = False) -> QScrollArea:
+    """A widget in an area without a frame that scrolls down, or across."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    never = Qt.ScrollBarPolicy.ScrollBarAlwaysOff
+    (area.setVerticalScrollBarPolicy if across else area.setHorizontalScrollBarPolicy)(never)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.viewport().setAutoFillBackground(False)
+    area.setWidget(inside)
+    return area
+
+
 @dataclass(frozen=True, slots=True)
 class Ui:
     """Passed down to every view and editor; sizes are in pixels at text size 100 %."""
@@ -64,7 +83,7 @@ class Ui:
     items: ActiveItems
     captures: Captures
     solids: ActiveSolids
-    trying: Trying
+    trials: ActiveTrial
     finish_files: Callable[[str, Callable[[list[Path]], None]], None]
 
     def px(self, value: float) -> int:

@@ -40,6 +40,7 @@ from .actions import make_commands
 from .active_brush import ActiveBrush
 from .active_items import ActiveItems
 from .active_solids import ActiveSolids
+from .active_trial import ActiveTrial
 from .arrivals import Arrivals
 from .captures import Captures
 from .commands import Command
@@ -55,7 +56,6 @@ from .pictures import Pictures
 from .prefs import Prefs
 from .studio import Studio
 from .theme import THEMES, style_sheet
-from .trying import Trying
 from .ui import Ui
 from .views.bars import Notice, Rim, TopBar
 from .views.sheets import Finder, KeysSheet
@@ -89,8 +89,8 @@ class Window(QMainWindow):
         self.exports = Exports(studio, self.filing, places.prefs.parent, self)
         self.arrivals = Arrivals(studio, self.filing, places.camera, self)
         self.scanner: Scanner = PracticeScanner(SHEETS)
-        self.trying = Trying(studio, self.pictures, places.proof, self)
-        self.trying.drawing.failed.connect(lambda words: self.tell(words, "look"))
+        self.trials = ActiveTrial(studio, self.pictures, places.proof, self)
+        self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.commands = make_commands(self)
         self.export_folder = Path.home()
         self._desk_id = next(iter(DESKS))
@@ -133,7 +133,7 @@ class Window(QMainWindow):
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
         self.ui = ui = Ui(
             theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.items,
-            self.captures, self.solids, self.trying,
+            self.captures, self.solids, self.trials,
             self.exports.finish_files,
         )  # fmt: skip
         app = QApplication.instance()
@@ -387,9 +387,9 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.arrivals.pause()
         self.filing.write_soon(self.places.looks, state.to_json(self.looks.bench))
-        self.filing.write_soon(*self.trying.keep())
+        self.filing.write_soon(*self.trials.keep())
         self.filing.end()
         self.exports.end()
         self.pictures.end()
-        self.trying.drawing.forget()
+        self.trials.drawing.forget()
         event.accept()

@@ -25,10 +25,8 @@ from engraver.core.proof.trial_view import TrialWish
 from engraver.core.raster import Facts
 from engraver.core.recipe import Project, Trial, edits
 from engraver.core.recipe.trial import LEAST_POINTS, MOST_POINTS
-from engraver.core.sources.mesh import shape_of
-from engraver.core.sources.trial import Given, TrialFrame, heights
+from engraver.core.sources.trial import Given, TrialFrame, heights, own_of
 from engraver.core.surfaces import SURFACES, surface
-from engraver.core.surfaces.own import OwnMesh
 
 from .misuse import Misuse, as_misuse
 
@@ -107,7 +105,7 @@ def press(
         raise Misuse(f"{output.name} is of no kind that can be written", "", f"End it with {known}")
     if kind.geometry.needs_own != (mesh is not None):
         raise Misuse("--mesh and --on own belong together", "", "Name both, or neither")
-    if ending == ".exr" and kind.geometry.axis != 2:
+    if ending == ".exr" and not kind.geometry.plane:
         raise Misuse(
             f"Heights of the {kind.name.lower()} are no picture", "", "Write a mesh, or a .png as it is seen"
         )
@@ -121,13 +119,8 @@ def press(
     sources = SourceStore()
     engine = Engine(sources)
     tips = {str(n): _tip(word, sources, engine) for n, word in enumerate(plates)}
-    own = None
-    if mesh is not None:
-        source = sources.add(read_bytes(mesh), mesh.name)
-        if source.kind != "mesh":
-            raise Misuse(f"{mesh.name} is no mesh", "", "Choose a PLY, OBJ, STL, GLB or OFF")
-        own = OwnMesh(shape_of(source, sources).mesh, key=source.file.sha256)
     trial = Trial(id="press", surface=on, points=points, gestures=made)
+    own = own_of(trial, sources.add(read_bytes(mesh), mesh.name) if mesh is not None else None, sources)
     if ending == ".exr":
         given = Given(trial, tips, own, "press")
         tall, _ = heights(given, TrialFrame(trial="press", side=side), (side, side), sources)

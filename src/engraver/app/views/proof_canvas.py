@@ -1,12 +1,11 @@
-"""The proof as it is drawn and turned, the strip of a stroke below it, and the dial of the light."""
+"""The proof as it is drawn and turned, and the strip of a stroke below it."""
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal, SignalInstance
+from PySide6.QtCore import QPointF, QRectF, Qt, SignalInstance
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
@@ -73,8 +72,8 @@ class ProofCanvas(DrawnPicture):
         pictures = self.ui.pictures
         eye = self.ui.looks.bench.eye(self.ui.studio.proof_surface)
         low, high = surface(self.ui.studio.proof_surface).tilts
-        tilt = min(high, max(low, eye.tilt - by.y() * 0.4))
-        pictures.turn(replace(eye, tilt=tilt, turn=eye.turn + by.x() * 0.4))
+        eye = eye.turned(-by.y() * 0.4, by.x() * 0.4)
+        pictures.turn(replace(eye, tilt=min(high, max(low, eye.tilt))))
 
     def _fit(self) -> float:
         """Pixels of this widget that a whole surface may fill."""
@@ -85,9 +84,7 @@ class ProofCanvas(DrawnPicture):
         self.ui.pictures.turn(eye.moved(by.x() / self._fit(), -by.y() / self._fit()))
 
     def _light(self, by: QPointF) -> None:
-        lamp = self.ui.studio.proof.lamp
-        height = min(85.0, max(8.0, lamp.height - by.y() * 0.4))
-        self.ui.studio.set_proof(lamp=Lamp((lamp.azimuth + by.x() * 0.7) % 360, height))
+        self.ui.studio.set_proof(lamp=self.ui.studio.proof.lamp.moved(by.x() * 0.7, -by.y() * 0.4))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.reset()
@@ -164,62 +161,3 @@ class Strip(DrawnPicture):
             painter.drawImage(QRectF(self.rect()), self._image)
         painter.setPen(self.ui.colour("bar"))
         painter.drawLine(0, 0, self.width(), 0)
-
-
-class LightDial(QWidget):
-    """A small dial: the dot is where the light stands, seen from above."""
-
-    turned = Signal(object)
-
-    def __init__(self, ui: Ui) -> None:
-        super().__init__()
-        self.ui = ui
-        self.setFixedSize(ui.px(30), ui.px(30))
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Light")
-        self.setToolTip("Drag to move the light; in the middle it stands above. Double-click resets.")
-        ui.studio.proof_changed.connect(self._redraw)
-
-    def _redraw(self) -> None:
-        self.update()
-
-    def _radius(self) -> float:
-        return self.width() / 2 - 3
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._to(event.position())
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self._to(event.position())
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.ui.studio.set_proof(lamp=Lamp())
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        lamp = self.ui.studio.proof.lamp
-        turn = {Qt.Key.Key_Left: (-10, 0), Qt.Key.Key_Right: (10, 0), Qt.Key.Key_Up: (0, 5), Qt.Key.Key_Down: (0, -5)}
-        by = turn.get(Qt.Key(event.key()))
-        if by is None:
-            super().keyPressEvent(event)
-            return
-        height = min(85.0, max(8.0, lamp.height + by[1]))
-        self.ui.studio.set_proof(lamp=Lamp((lamp.azimuth + by[0]) % 360, height))
-
-    def _to(self, place: QPointF) -> None:
-        away = place - QPointF(self.width() / 2, self.height() / 2)
-        share = min(1.0, math.hypot(away.x(), away.y()) / self._radius())
-        azimuth = math.degrees(math.atan2(away.x(), -away.y())) % 360
-        height = max(8.0, math.degrees(math.acos(share)))
-        self.ui.studio.set_proof(lamp=Lamp(azimuth, min(85.0, height)))
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        ui, painter = self.ui, QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        centre, radius = QPointF(self.width() / 2, self.height() / 2), self._radius()
-        painter.setPen(QPen(ui.colour("accent") if self.hasFocus() else ui.colour("on_bar"), 1.4))
-        painter.drawEllipse(centre, radius, radius)
-        lamp = ui.studio.proof.lamp
-        share = math.cos(math.radians(lamp.height)) * radius
-        a = math.radians(lamp.azimuth)
-        painter.setBrush(ui.colour("on_bar"))
-        painter.drawEllipse(centre + QPointF(math.sin(a) * share, -math.cos(a) * share), 3.4, 3.4)

@@ -11,11 +11,13 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushBut
 from engraver.core.raster import Wrap
 from engraver.core.recipe.references import tried_in
 from engraver.core.surfaces import ON_BENCH, surface
+from engraver.core.surfaces.view import Lamp
 
 from ..editors.slider import Slider
-from ..ui import Ui, named, widgets_of
+from ..ui import Ui, fits, named
+from .light_dial import LightDial
 from .paper_bar import PaperBar
-from .proof_canvas import LightDial, ProofCanvas, Strip
+from .proof_canvas import ProofCanvas, Strip
 
 DENSITIES = ((250_000, "¼ M points"), (500_000, "½ M points"), (1_000_000, "1 M points"))
 REPEATS = (0, 2, 3, 4, 6, 8)
@@ -150,7 +152,10 @@ class ProofView(QWidget):
         row.addWidget(self.amount)
         self.light_name = self._label("Light")
         row.addWidget(self.light_name)
-        self.dial = LightDial(self.ui)
+        studio = self.ui.studio
+        self.dial = LightDial(
+            self.ui, studio.proof_changed, lambda: studio.proof.lamp, Lamp, lambda lamp: studio.set_proof(lamp=lamp)
+        )
         row.addWidget(self.dial)
         return bar
 
@@ -168,8 +173,7 @@ class ProofView(QWidget):
             self.title.setVisible(title)
             self.cover.setText(f"{cover} ▾")
             self.density.setText(f"{said} ▾")
-            shown = [w for w in widgets_of(self.head) if not w.isHidden()]
-            if sum(w.sizeHint().width() + self.head.spacing() for w in shown) <= room:
+            if fits(self.head, room):
                 return
         self.cover.setText(f"{cover.removesuffix(' tiles').removeprefix('one ')} ▾")
         self.density.hide()  # its choices go into the menu beside it

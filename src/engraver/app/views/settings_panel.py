@@ -5,13 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
@@ -29,7 +27,7 @@ from ..editors.rows import ListRow, Row
 from ..editors.seen import Seen
 from ..editors.table import as_editor
 from ..looking import PlateViewPicture
-from ..ui import Ui, named
+from ..ui import Ui, named, scrolled
 from .settings_page import SOURCE_EDITS, SettingsPage
 
 WIDTH = 278
@@ -72,17 +70,10 @@ class SettingsPanel(QWidget):
         self.trouble.setStyleSheet(f"color: {ui.theme.fault}; font-weight: 600;")
         self.trouble.hide()
         outer.addWidget(self.trouble)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.viewport().setAutoFillBackground(False)
-        outer.addWidget(area, 1)
-        self._area = area
         self._stack = QStackedWidget()
         self._stack.addWidget(self._page)
-        area.setWidget(self._stack)
+        self._area = scrolled(self._stack)
+        outer.addWidget(self._area, 1)
         self._soon = QTimer(self, singleShot=True, interval=0)
         self._soon.timeout.connect(self._follow_now)
         self._more = QTimer(self, singleShot=True, interval=0)

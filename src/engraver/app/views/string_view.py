@@ -16,13 +16,13 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
 )
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.pressing.gesture import Gesture
 
 from ..painting import picture_of
 from ..theme.icons import pixmap
-from ..ui import Ui, named
+from ..ui import Ui, named, scrolled
 
 HEIGHT = 92
 _BEAD, _APART = 40, 54
@@ -39,14 +39,14 @@ class Beads(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Gestures in order")
         self.setMouseTracking(True)
-        ui.trying.changed.connect(self.follow)
+        ui.trials.changed.connect(self.follow)
         ui.pictures.tray_thumbs.connect(self._thumbed)
         self._thumbed(ui.pictures.tray_pictures)
         self.follow()
 
     @property
     def gestures(self) -> tuple[Gesture, ...]:
-        return self.ui.trying.trial.gestures
+        return self.ui.trials.trial.gestures
 
     def follow(self) -> None:
         """Follow the trial."""
@@ -77,7 +77,7 @@ class Beads(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         n = self.place_at(event.position())
         if event.button() == Qt.MouseButton.LeftButton:
-            self.ui.trying.choose(self.gestures[n].uid if n >= 0 else "")
+            self.ui.trials.choose(self.gestures[n].uid if n >= 0 else "")
             self._held = self.gestures[n].uid if n >= 0 else ""
             self._from = self._to = event.position()
 
@@ -92,7 +92,7 @@ class Beads(QWidget):
         held, self._held = self._held, ""
         if held and abs(event.position().x() - self._from.x()) > self.ui.px(_APART) / 2:
             n = round((event.position().x() - self.ui.px(12)) / self.ui.px(_APART) - 0.5)
-            self.ui.trying.move(held, min(max(n, 0), len(self.gestures) - 1))
+            self.ui.trials.move(held, min(max(n, 0), len(self.gestures) - 1))
         self.update()
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -102,29 +102,29 @@ class Beads(QWidget):
 
     def menu(self, n: int) -> QMenu:
         """What can be done with a bead; it is chosen first."""
-        trying, gesture = self.ui.trying, self.gestures[n]
-        trying.choose(gesture.uid)
+        active, gesture = self.ui.trials, self.gestures[n]
+        active.choose(gesture.uid)
         menu = QMenu(self)
         word = "Leave out for now" if gesture.on else "Bring back in"
-        menu.addAction(word, partial(trying.set_gesture, word, on=not gesture.on))
-        menu.addAction("Earlier", partial(trying.move, gesture.uid, max(0, n - 1)))
-        menu.addAction("Later", partial(trying.move, gesture.uid, n + 1))
-        menu.addAction("Remove", partial(trying.remove, gesture.uid))
+        menu.addAction(word, partial(active.set_gesture, word, on=not gesture.on))
+        menu.addAction("Earlier", partial(active.move, gesture.uid, max(0, n - 1)))
+        menu.addAction("Later", partial(active.move, gesture.uid, n + 1))
+        menu.addAction("Remove", partial(active.remove, gesture.uid))
         return menu
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        trying, gestures = self.ui.trying, self.gestures
-        now = next((n for n, g in enumerate(gestures) if g.uid == trying.chosen), -1)
+        active, gestures = self.ui.trials, self.gestures
+        now = next((n for n, g in enumerate(gestures) if g.uid == active.chosen), -1)
         key, alt = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         by = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(key), 0)
         if by and alt and now >= 0:
-            trying.move(gestures[now].uid, min(max(now + by, 0), len(gestures) - 1))
+            active.move(gestures[now].uid, min(max(now + by, 0), len(gestures) - 1))
         elif by and gestures:
-            trying.choose(gestures[min(max(now + by, 0), len(gestures) - 1)].uid)
+            active.choose(gestures[min(max(now + by, 0), len(gestures) - 1)].uid)
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and now >= 0:
-            trying.remove(gestures[now].uid)
+            active.remove(gestures[now].uid)
         elif key == Qt.Key.Key_Escape:
-            trying.choose("")
+            active.choose("")
         else:
             super().keyPressEvent(event)
 
@@ -168,7 +168,7 @@ class Beads(QWidget):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
 
     def _paint_bead(self, painter: QPainter, at: QPointF, n: int, gesture: Gesture) -> None:
-        ui, chosen = self.ui, self.ui.trying.chosen == gesture.uid
+        ui, chosen = self.ui, self.ui.trials.chosen == gesture.uid
         radius = ui.px(_BEAD) / 2
         painter.setOpacity(1.0 if gesture.on else 0.4)
         painter.setPen(QPen(ui.colour("accent" if chosen else "line"), 2.4 if chosen else 1.2))
@@ -214,19 +214,13 @@ class StringView(QWidget):
         left.setSpacing(0)
         self.count = named(QLabel(), "caps")
         left.addWidget(self.count)
-        self.area = QScrollArea()
-        self.area.setFrameShape(QFrame.Shape.NoFrame)
-        self.area.setWidgetResizable(True)
-        self.area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.area.viewport().setAutoFillBackground(False)
         self.beads = Beads(ui)
-        self.area.setWidget(self.beads)
+        self.area = scrolled(self.beads, across=True)
         left.addWidget(self.area, 1)
         row.addLayout(left, 1)
         self.wipe = QPushButton("Wipe")
         self.wipe.setToolTip("Take everything off; one undo brings it back (W)")
-        self.wipe.clicked.connect(lambda: ui.trying.wipe())
+        self.wipe.clicked.connect(lambda: ui.trials.wipe())
         row.addWidget(self.wipe)
         self.more = QPushButton("Save as…")
         self.more.setToolTip("Write the surface as a mesh, or as a picture with clear ground")
@@ -236,17 +230,17 @@ class StringView(QWidget):
         self.made.setToolTip("A new plate whose source is this trial, live (Ctrl+Return)")
         self.made.clicked.connect(self.make_plate)
         row.addWidget(self.made)
-        ui.trying.changed.connect(self.follow)
+        ui.trials.changed.connect(self.follow)
         self.follow()
 
     def follow(self) -> None:
         """Show what there is."""
-        gestures = self.ui.trying.trial.gestures
+        gestures = self.ui.trials.trial.gestures
         count = len(gestures)
         self.count.setText("GESTURES" if not count else f"GESTURES  ·  {count}")
         for button in (self.wipe, self.more, self.made):
             button.setEnabled(bool(count))
-        chosen = next((n for n, g in enumerate(gestures) if g.uid == self.ui.trying.chosen), count - 1)
+        chosen = next((n for n, g in enumerate(gestures) if g.uid == self.ui.trials.chosen), count - 1)
         if chosen >= 0:
             at = self.beads.spot(chosen)
             self.area.ensureVisible(int(at.x()), int(at.y()), self.ui.px(_APART), 0)

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, Qt, QTimer
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.errors import Watch
 from engraver.core.params import specs
@@ -21,7 +21,7 @@ from engraver.core.raster import Facts
 from ..editors.curve_box import CurveBox
 from ..editors.rows import Row, row_for
 from ..painting import picture_of
-from ..ui import Ui, named
+from ..ui import Ui, named, scrolled
 
 WIDTH = 278
 _STRIP = (248, 40)
@@ -146,7 +146,7 @@ class StrokePanel(QWidget):
         self.neutral = QPushButton("Neutral")
         self.neutral.setCheckable(True)
         self.neutral.setToolTip("The plate alone, without all that varies it; pressed again, it is back (N)")
-        self.neutral.clicked.connect(lambda: ui.trying.neutral())
+        self.neutral.clicked.connect(lambda: ui.trials.neutral())
         head.addWidget(self.title, 1)
         head.addWidget(self.neutral)
         outer.addLayout(head)
@@ -158,12 +158,6 @@ class StrokePanel(QWidget):
         self.words.setWordWrap(True)
         self.words.setContentsMargins(0, 0, ui.px(10), 0)
         outer.addWidget(self.words)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.viewport().setAutoFillBackground(False)
         inside = QWidget()
         self._box = QVBoxLayout(inside)
         self._box.setContentsMargins(0, ui.px(4), 0, ui.px(6))
@@ -179,13 +173,13 @@ class StrokePanel(QWidget):
         for group in self.groups.values():
             self._box.addWidget(group)
         self._box.addStretch(1)
-        area.setWidget(inside)
+        area = scrolled(inside)
         outer.addWidget(area, 1)
         self._soon = QTimer(self, singleShot=True, interval=60)
         self._soon.timeout.connect(self._ask)
         self._drawn: tuple[Any, ...] = ()
-        ui.trying.changed.connect(self.follow)
-        ui.trying.drawing.drawn.connect(self._told)
+        ui.trials.changed.connect(self.follow)
+        ui.trials.drawing.drawn.connect(self._told)
         ui.pictures.measured.connect(self._again)
         self.follow()
 
@@ -196,11 +190,11 @@ class StrokePanel(QWidget):
         return button
 
     def _set_keeps(self, id: str) -> None:
-        trying = self.ui.trying
-        if trying.gesture is not None:
-            trying.set_gesture("Change what a smoothing keeps", keeps=id)
+        active = self.ui.trials
+        if active.gesture is not None:
+            active.set_gesture("Change what a smoothing keeps", keeps=id)
         else:
-            trying.set(keeps=id)
+            active.set(keeps=id)
         self.follow()
 
     def open_only(self, id: str) -> None:
@@ -211,40 +205,40 @@ class StrokePanel(QWidget):
 
     def edit(self, name: str, value: Any) -> None:
         """What was set in a row."""
-        self.ui.studio.attempt(lambda: self.ui.trying.set_settings(merge=f"stroke {name}", **{name: value}))
+        self.ui.studio.attempt(lambda: self.ui.trials.set_settings(merge=f"stroke {name}", **{name: value}))
 
     def reset(self, group: Group) -> None:
         """Everything of a group as it is at first."""
         values = {name: getattr(_USUAL, name) for name in group.fields}
-        self.ui.studio.attempt(lambda: self.ui.trying.set_settings(f"{group.name} as at first", **values))
+        self.ui.studio.attempt(lambda: self.ui.trials.set_settings(f"{group.name} as at first", **values))
 
     def follow(self) -> None:
         """Show the settings in force."""
-        trying = self.ui.trying
-        gesture, settings = trying.gesture, trying.settings
-        kind = gesture.declared if gesture is not None else trying.kind
+        active = self.ui.trials
+        gesture, settings = active.gesture, active.settings
+        kind = gesture.declared if gesture is not None else active.kind
         self.title.setText(kind.name if gesture is None else f"{kind.name}, chosen")
         self.help.setText(
             kind.help if gesture is None else "Its marks are lit on the surface; what is set here is its own."
         )
         self.neutral.setVisible(gesture is None and kind.plate)
-        self.neutral.setChecked(trying.state.put_aside is not None)
-        side = max(2, round(2 / trying.told.edge)) if trying.told.edge else 1000
+        self.neutral.setChecked(active.state.put_aside is not None)
+        side = max(2, round(2 / active.density.edge)) if active.density.edge else 1000
         facts, tool = Facts(side, side), not kind.plate
         for id, group in self.groups.items():
             group.setVisible(kind.points and (not tool or id == "mark"))
             group.follow(settings, facts, tool=tool)
         self.keep_row.setVisible(kind.id == "smooth")
-        keeps = gesture.keeps if gesture is not None else trying.state.keeps
+        keeps = gesture.keeps if gesture is not None else active.state.keeps
         for id, button in self.keeps.items():
             button.setChecked(id == keeps)
         self._told()
         self._soon.start()
 
     def _told(self, *_: object) -> None:
-        trying = self.ui.trying
-        kind = trying.gesture.declared if trying.gesture is not None else trying.kind
-        words = trying.told.words(trying.settings.size) if kind.plate else ""
+        active = self.ui.trials
+        kind = active.gesture.declared if active.gesture is not None else active.kind
+        words = active.density.words(active.settings.size) if kind.plate else ""
         self.words.setText(words[:1].upper() + words[1:] + "." if words else "")
         self.words.setVisible(bool(words))
 
@@ -256,7 +250,7 @@ class StrokePanel(QWidget):
         ui, full = self.ui, self.ui.pictures.full
         if not self.isVisible() or full is None or not ui.pictures.kernels_ready:
             return
-        settings, ratio = ui.trying.settings, self.devicePixelRatioF()
+        settings, ratio = ui.trials.settings, self.devicePixelRatioF()
         drawn = (settings, full.line.keys[-1] if full.line.keys else "")
         if drawn == self._drawn:
             return

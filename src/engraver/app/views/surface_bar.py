@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from functools import partial
 
-from PySide6.QtCore import QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtCore import QSize, Signal
+from PySide6.QtGui import QIcon, QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from engraver.core.pressing.gesture import GESTURES
 from engraver.core.surfaces import SURFACES
-from engraver.core.surfaces.view import Lamp
 
 from ..theme.icons import icon, pixmap
-from ..ui import Ui, named, widgets_of
+from ..ui import Ui, fits, named
+from .light_dial import LightDial
 
 DENSITIES = (
     (60_000, "60 k points"), (250_000, "¼ M points"), (500_000, "½ M points"), (1_000_000, "1 M points"),
@@ -52,12 +51,6 @@ _LEVELS = (
     ("all", False, 40, True), ("all", True, 40, True), ("one", True, 24, True), ("none", True, 14, True),
     ("none", True, 9, False), ("none", True, 5, False),
 )  # fmt: skip
-
-
-def _fits(row: QHBoxLayout, room: int) -> bool:
-    """Whether the widgets of a row have room as they are."""
-    shown = [w for w in widgets_of(row) if not w.isHidden()]
-    return sum(w.sizeHint().width() + row.spacing() for w in shown) <= room
 
 
 class SurfaceBar(QWidget):
@@ -101,7 +94,7 @@ class SurfaceBar(QWidget):
         self.density.setToolTip("How many points the surface has, as a mesh of that density would")
         self.density.clicked.connect(lambda: self._drop(self.density, self.density_menu()))
         row.addWidget(self.density)
-        ui.trying.changed.connect(self.follow)
+        ui.trials.changed.connect(self.follow)
         self.follow()
 
     def _drop(self, button: QPushButton, menu: QMenu) -> None:
@@ -112,18 +105,18 @@ class SurfaceBar(QWidget):
             self.choose_mesh.emit()
             self.follow()  # until a mesh is chosen the surface stays
         else:
-            self.ui.trying.set_surface(id)
+            self.ui.trials.set_surface(id)
 
     def trial_menu(self) -> QMenu:
         """Every trial, and a new one."""
-        menu, trying = QMenu(self), self.ui.trying
+        menu, active = QMenu(self), self.ui.trials
         for trial in self.ui.studio.project.trials:
             words = f"{trial.name}    {trial.declared.name.lower()}, {len(trial.gestures)} gestures"
-            menu.addAction(words, partial(trying.show_trial, trial.id))
+            menu.addAction(words, partial(active.show_trial, trial.id))
         if self.ui.studio.project.trials:
             menu.addSeparator()
-        menu.addAction("New trial", trying.new_trial)
-        if trying.trial.id:
+        menu.addAction("New trial", active.new_trial)
+        if active.trial.id:
             menu.addAction("Rename…", lambda: self.ui.commands["trial-rename"].do())
             menu.addAction("Remove the trial", lambda: self.ui.commands["trial-remove"].do())
         return menu
@@ -139,7 +132,7 @@ class SurfaceBar(QWidget):
         menu.addSeparator()
         lines = menu.addAction("Show the grid", lambda: self.ui.commands["trial-lines"].do())
         lines.setCheckable(True)
-        lines.setChecked(self.ui.trying.state.lines)
+        lines.setChecked(self.ui.trials.state.lines)
         return menu
 
     def second_menu(self) -> QMenu:
@@ -149,14 +142,14 @@ class SurfaceBar(QWidget):
         return menu
 
     def _add_beside(self, menu: QMenu) -> None:
-        menu.addAction("One density", partial(self.ui.trying.set, second=0))
+        menu.addAction("One density", partial(self.ui.trials.set, second=0))
         for points, words in DENSITIES[:-2]:
-            menu.addAction(f"Beside {words}", partial(self.ui.trying.set, second=points))
+            menu.addAction(f"Beside {words}", partial(self.ui.trials.set, second=points))
 
     def follow(self) -> None:
         """Show what is there."""
-        trying = self.ui.trying
-        trial, second = trying.trial, trying.state.second
+        active = self.ui.trials
+        trial, second = active.trial, active.state.second
         self.surfaces[trial.surface].setChecked(True)
         self._words = (trial.name, density_words(trial.points), density_words(second) if second else "")
         self._fit()
@@ -168,7 +161,7 @@ class SurfaceBar(QWidget):
         """What can be pressed stays whole: where room is short words are shortened, then names go, and the second
         density goes into the menu of the first."""
         name, points, second = self._words
-        chosen = self.ui.trying.trial.surface
+        chosen = self.ui.trials.trial.surface
         for names, short, letters, beside in _LEVELS:
             few = (" points", "") if short else ("", "")
             for id, button in self.surfaces.items():
@@ -177,63 +170,8 @@ class SurfaceBar(QWidget):
             self.density.setText(f"{points.replace(*few)} ▾")
             self.second.setText(f"beside {second.replace(*few)} ▾" if second else "side by side ▾")
             self.second.setVisible(beside)
-            if _fits(self._row, self.width() - self.ui.px(34)):
+            if fits(self._row, self.width() - self.ui.px(34)):
                 return
-
-
-class TrialDial(QWidget):
-    """A small dial: the dot is where the light of the trial stands, seen from above."""
-
-    def __init__(self, ui: Ui) -> None:
-        super().__init__()
-        self.ui = ui
-        self.setFixedSize(ui.px(30), ui.px(30))
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Light")
-        self.setToolTip("Drag to move the light; in the middle it stands above. Double-click resets.")
-        ui.trying.changed.connect(self._redraw)
-
-    def _redraw(self) -> None:
-        self.update()
-
-    def _to(self, at: QPointF) -> None:
-        off = at - QPointF(self.width() / 2, self.height() / 2)
-        share = min(1.0, math.hypot(off.x(), off.y()) / (self.width() / 2 - 3))
-        height = math.degrees(math.acos(share))
-        self.ui.trying.shine(Lamp(math.degrees(math.atan2(off.x(), -off.y())) % 360, min(85.0, max(4.0, height))))
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._to(event.position())
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self._to(event.position())
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.ui.trying.shine(self.ui.trying.trial.declared.lamp)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        turns = {
-            Qt.Key.Key_Left: (-10, 0),
-            Qt.Key.Key_Right: (10, 0),
-            Qt.Key.Key_Up: (0, 5),
-            Qt.Key.Key_Down: (0, -5),
-        }
-        by, lamp = turns.get(Qt.Key(event.key())), self.ui.trying.lamp
-        if by is None:
-            super().keyPressEvent(event)
-        else:
-            self.ui.trying.shine(Lamp((lamp.azimuth + by[0]) % 360, min(85.0, max(4.0, lamp.height + by[1]))))
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        ui, painter = self.ui, QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        middle, radius = QPointF(self.width() / 2, self.height() / 2), self.width() / 2 - 3
-        painter.setPen(QPen(ui.colour("accent") if self.hasFocus() else ui.colour("on_bar"), 1.4))
-        painter.drawEllipse(middle, radius, radius)
-        lamp = ui.trying.lamp
-        share, a = math.cos(math.radians(lamp.height)) * radius, math.radians(lamp.azimuth)
-        painter.setBrush(ui.colour("on_bar"))
-        painter.drawEllipse(middle + QPointF(math.sin(a) * share, -math.cos(a) * share), 3.4, 3.4)
 
 
 class ToolBar(QWidget):
@@ -257,7 +195,7 @@ class ToolBar(QWidget):
             button.setIconSize(QSize(ui.px(16), ui.px(16)))
             button.setAccessibleName(kind.name)
             button.setToolTip(f"{kind.name}: {kind.help} ({ui.commands[f'tool-{kind.id}'].shortcut})")
-            button.clicked.connect(partial(ui.trying.use, kind.id))
+            button.clicked.connect(partial(ui.trials.use, kind.id))
             group.addButton(button)
             row.addWidget(button)
             self.tools[kind.id] = button
@@ -275,27 +213,30 @@ class ToolBar(QWidget):
         row.addSpacing(ui.px(6))
         self.light = QLabel("Light")
         row.addWidget(self.light)
-        row.addWidget(TrialDial(ui))
-        ui.trying.changed.connect(self.follow)
+        active = ui.trials
+        row.addWidget(
+            LightDial(ui, active.changed, lambda: active.lamp, lambda: active.trial.declared.lamp, active.shine)
+        )
+        ui.trials.changed.connect(self.follow)
         self.follow()
 
     def _switch(self, words: str, tip: str, name: str) -> QPushButton:
         button = named(QPushButton(words), "pill")
         button.setCheckable(True)
         button.setToolTip(tip)
-        button.clicked.connect(lambda on: self.ui.trying.set(**{name: on}))
+        button.clicked.connect(lambda on: self.ui.trials.set(**{name: on}))
         return button
 
     def arms_menu(self) -> QMenu:
         """How many arms there can be."""
         menu = QMenu(self)
         for count in _ARMS:
-            menu.addAction("No arms" if count == 1 else f"{count} arms", partial(self.ui.trying.set, arms=count))
+            menu.addAction("No arms" if count == 1 else f"{count} arms", partial(self.ui.trials.set, arms=count))
         return menu
 
     def follow(self) -> None:
         """Show what the hand does."""
-        state = self.ui.trying.state
+        state = self.ui.trials.state
         self.tools[state.tool].setChecked(True)
         self.corner.setVisible(state.tool == "drag-out")
         for button, on in ((self.corner, state.corner), (self.mirror, state.mirror), (self.practice, state.practice)):
@@ -307,7 +248,7 @@ class ToolBar(QWidget):
 
     def _fit(self) -> None:
         """What can be pressed stays whole: where room is short names go, all but that of the tool in the hand."""
-        state = self.ui.trying.state
+        state = self.ui.trials.state
         for names, light in (("all", True), ("all", False), ("one", False), ("none", False)):
             pen = "Practice pen" if light else "Pen"
             for id, button in self.tools.items():
@@ -316,5 +257,5 @@ class ToolBar(QWidget):
             self.practice.setText(pen)
             arms = "no arms" if state.arms == 1 else f"{state.arms} arms"
             self.arms.setText(f"{'arms' if names == 'none' and state.arms == 1 else arms} ▾")
-            if _fits(self._row, self.width() - self.ui.px(34)):
+            if fits(self._row, self.width() - self.ui.px(34)):
                 return

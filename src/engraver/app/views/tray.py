@@ -19,11 +19,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QApplication,
-    QFrame,
     QInputDialog,
     QLabel,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -33,7 +31,7 @@ from engraver.core.recipe import Plate, edits
 
 from ..painting import picture_of
 from ..theme.icons import pixmap
-from ..ui import Ui, named
+from ..ui import Ui, named, scrolled
 
 WIDTH = 101
 # So many plates are put in the tray before the window answers the hand again.
@@ -170,12 +168,6 @@ class Tray(QWidget):
         head = named(QLabel("PLATES"), "caps")
         head.setIndent(ui.px(8))
         box.addWidget(head)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.viewport().setAutoFillBackground(False)
         inside = QWidget()
         self._list = QVBoxLayout(inside)
         self._list.setContentsMargins(0, 0, 0, 0)
@@ -185,7 +177,7 @@ class Tray(QWidget):
         self.empty.setMargin(ui.px(4))
         self._list.addWidget(self.empty)
         self._list.addStretch(1)
-        area.setWidget(inside)
+        area = scrolled(inside)
         box.addWidget(area, 1)
         self._area, self._seen = area, ""
         self.button = QPushButton("New plate")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -11,7 +10,6 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
     QColor,
-    QCursor,
     QFocusEvent,
     QImage,
     QKeyEvent,
@@ -28,9 +26,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from engraver.core.pressing.expand import SCENE, expand, fixed_right
+from engraver.core.pressing.expand import SCENE, expand, fixed_right, symmetry
 from engraver.core.proof.trial_picture import Seen, fit_of
-from engraver.core.surfaces.view import Lamp
 
 from ..painting import picture_of
 from ..proof_state import ZOOMS
@@ -54,16 +51,16 @@ class TrialCanvas(QWidget):
         self._seen: Seen | None = None
         self._does, self._last = "", QPointF()
         self._pointer: QPointF | None = None
-        self._pressure, self._lean, self._tablet = 1.0, 0.0, False
+        self._pressure, self._lean = 1.0, 0.0
         self._held: set[int] = set()
         self.picture: QPixmap | None = None
         self.setMinimumSize(160, 160)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Trial")
-        trying = ui.trying
-        trying.drawing.drawn.connect(self._drawn)
-        trying.changed.connect(self._redraw)
+        active = ui.trials
+        active.drawing.drawn.connect(self._drawn)
+        active.changed.connect(self._redraw)
         ui.pictures.tray_thumbs.connect(self._thumbed)
         ui.studio.selection_changed.connect(self._other_plate)
         self._other_plate()
@@ -92,7 +89,7 @@ class TrialCanvas(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         ratio = self.devicePixelRatioF()
         size = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
-        self.ui.trying.resized(self.view, size)
+        self.ui.trials.resized(self.view, size)
 
     # -- places --------------------------------------------------------------------
 
@@ -127,32 +124,31 @@ class TrialCanvas(QWidget):
         elif button == Qt.MouseButton.LeftButton and place is not None:
             self._does = "press"
             tool = "smooth" if SMOOTHS in self._held else ""
-            self.ui.trying.begin(place, self._pressure, self._lean, event.timestamp() / 1000, tool)
+            self.ui.trials.begin(place, self._pressure, self._lean, event.timestamp() / 1000, tool)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         by, self._last = event.position() - self._last, event.position()
         self._pointer = event.position()
-        trying = self.ui.trying
+        active = self.ui.trials
         if self._does == "light":
-            lamp = trying.lamp
-            height = min(85.0, max(4.0, lamp.height - by.y() * 0.4))
-            trying.shine(Lamp((lamp.azimuth + by.x() * 0.7) % 360, height))
+            active.shine(active.lamp.moved(by.x() * 0.7, -by.y() * 0.4))
         elif self._does == "pan":
             self._pan(by)
         elif self._does == "turn":
-            trying.look(replace(trying.eye, tilt=trying.eye.tilt - by.y() * 0.4, turn=trying.eye.turn + by.x() * 0.4))
+            active.look(active.eye.turned(-by.y() * 0.4, by.x() * 0.4))
         elif self._does == "set":
             self._set(by)
         elif self._does == "press":
             place = self.scene(event.position())
             if place is not None:
-                trying.go_on(place, self._pressure, self._lean, event.timestamp() / 1000)
+                active.go_on(place, self._pressure, self._lean, event.timestamp() / 1000)
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._does == "press":
-            self.ui.trying.end()
+            self.ui.trials.end()
         self._does = ""
+        self._pressure, self._lean = 1.0, 0.0  # a mouse may take over from the pen
 
     def leaveEvent(self, event: object) -> None:
         self._pointer = None
@@ -160,42 +156,41 @@ class TrialCanvas(QWidget):
 
     def tabletEvent(self, event: QTabletEvent) -> None:
         """A pen's pressure and lean; the mouse events that follow from it carry the place."""
-        self._tablet = True
         self._pressure = min(1.0, max(0.0, event.pressure())) if event.buttons() else 1.0
         self._lean = math.atan2(event.yTilt(), event.xTilt()) if event.xTilt() or event.yTilt() else 0.0
         event.ignore()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom, and what is under the pointer stays there."""
-        trying = self.ui.trying
-        eye = trying.eye
+        active = self.ui.trials
+        eye = active.eye
         low, high = ZOOMS
         zoom = min(high, max(low, eye.zoom * 1.15 ** (event.angleDelta().y() / 120)))
         off = (event.position() - QPointF(self.width() / 2, self.height() / 2)) / self._fit()
-        trying.look(eye.zoomed(zoom, off.x(), -off.y()))
+        active.look(eye.zoomed(zoom, off.x(), -off.y()))
 
     def _fit(self) -> float:
         """Pixels of this widget that a whole surface may fill."""
         return fit_of((self.width(), self.height()))
 
     def _pan(self, by: QPointF) -> None:
-        self.ui.trying.look(self.ui.trying.eye.moved(by.x() / self._fit(), -by.y() / self._fit()))
+        self.ui.trials.look(self.ui.trials.eye.moved(by.x() / self._fit(), -by.y() / self._fit()))
 
     def _set(self, by: QPointF) -> None:
         """Size sideways, strength up and down."""
-        trying = self.ui.trying
-        now = trying.settings
+        active = self.ui.trials
+        now = active.settings
         changes: dict[str, Any] = {"size": min(2.0, max(0.002, now.size * math.exp(by.x() / 140)))}
-        if trying.kind.plate:
+        if active.kind.plate:
             changes["strength"] = min(0.5, max(0.0, round(now.strength - by.y() * 0.0004, 5)))
         else:
             changes["flow"] = min(1.0, max(0.0, round(now.flow - by.y() * 0.004, 3)))
-        trying.set_settings("Set size and strength", merge="set", **changes)
+        active.set_settings("Set size and strength", merge="set", **changes)
 
     # -- keys ----------------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        trying, key = self.ui.trying, Qt.Key(event.key())
+        active, key = self.ui.trials, Qt.Key(event.key())
         turns = {
             Qt.Key.Key_Left: (-8, 0), Qt.Key.Key_Right: (8, 0), Qt.Key.Key_Up: (0, -8), Qt.Key.Key_Down: (0, 8),
         }  # fmt: skip
@@ -205,14 +200,13 @@ class TrialCanvas(QWidget):
         elif key in turns:
             by = QPointF(*turns[key])
             if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-                lamp = trying.lamp
-                trying.shine(Lamp((lamp.azimuth + by.x()) % 360, min(85.0, max(4.0, lamp.height - by.y() / 2))))
+                active.shine(active.lamp.moved(by.x(), -by.y() / 2))
             else:
-                trying.look(replace(trying.eye, tilt=trying.eye.tilt - by.y(), turn=trying.eye.turn + by.x()))
+                active.look(active.eye.turned(-by.y(), by.x()))
         elif key == Qt.Key.Key_Escape:
             self._does = ""
-            trying.give_up()
-            trying.choose("")
+            active.give_up()
+            active.choose("")
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._press_in_the_middle()
         else:
@@ -222,8 +216,8 @@ class TrialCanvas(QWidget):
         """Without a mouse: one press in the middle of the view."""
         place = self.scene(QPointF(self.width() / 2, self.height() / 2))
         if place is not None:
-            self.ui.trying.begin(place, 1.0, 0.0, 0.0)
-            self.ui.trying.end()
+            self.ui.trials.begin(place, 1.0, 0.0, 0.0)
+            self.ui.trials.end()
 
     def keyReleaseEvent(self, event: QKeyEvent) -> None:
         if not event.isAutoRepeat():
@@ -266,11 +260,11 @@ class TrialCanvas(QWidget):
 
     def _paint_chosen(self, painter: QPainter) -> None:
         """The marks of the chosen gesture."""
-        trying, seen = self.ui.trying, self._seen
-        gesture = trying.gesture
+        active, seen = self.ui.trials, self._seen
+        gesture = active.gesture
         if gesture is None or seen is None:
             return
-        marks = expand(gesture, trying.trial.declared.geometry, trying.own)
+        marks = expand(gesture, active.trial.declared.geometry, active.own)
         towards = seen.projection.rotation[2].astype(float)
         shown = np.flatnonzero(marks.normal @ towards > 0.05)[:_MOST_RINGS]
         for width, colour in ((3.0, QColor(20, 20, 20, 110)), (1.4, self.ui.colour("accent"))):
@@ -281,31 +275,32 @@ class TrialCanvas(QWidget):
 
     def _paint_pointer(self, painter: QPainter, at: QPointF) -> None:
         """The ring of the mark, a faint picture of the plate in it, and symmetry in words."""
-        trying, place = self.ui.trying, self.scene(at)
+        active, place = self.ui.trials, self.scene(at)
         if place is None or self._seen is None:
             return
-        geometry = trying.trial.declared.geometry
-        normal = geometry.onto(place[None], trying.own)[1]
-        radius = trying.settings.size * SCENE / 2
-        if trying.kind.plate and SMOOTHS not in self._held and self._does != "press" and self.picture is not None:
+        geometry = active.trial.declared.geometry
+        normal = geometry.onto(place[None], active.own)[1]
+        radius = active.settings.size * SCENE / 2
+        if active.kind.plate and SMOOTHS not in self._held and self._does != "press" and self.picture is not None:
             self._paint_ghost(painter, place, normal[0], radius)
         for width, colour in ((3.0, QColor(20, 20, 20, 120)), (1.4, QColor(255, 255, 255, 230))):
             painter.setPen(QPen(colour, width))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolygon(self._ring(place, normal[0], radius))
-            for other, upright in _likes(place, normal[0], trying.state.mirror, trying.state.arms, geometry.axis):
+            for to in symmetry(active.state.mirror, active.state.arms, geometry.axis)[1:]:
+                upright = to @ normal[0]
                 if upright @ self._seen.projection.rotation[2] > 0.05:
-                    painter.drawPolygon(self._ring(other, upright, radius * 0.35))
+                    painter.drawPolygon(self._ring(to @ place, upright, radius * 0.35))
         words = self._words()
         if words:
             self._paint_words(painter, at + QPointF(self.ui.px(16), self.ui.px(22)), words)
 
     def _words(self) -> str:
-        state, settings = self.ui.trying.state, self.ui.trying.settings
+        state, settings = self.ui.trials.state, self.ui.trials.settings
         said = {
             "smooths": SMOOTHS in self._held,
             f"size {settings.size * 100:.1f} %": SETS in self._held,
-            f"strength {settings.strength * 100:.1f} %": SETS in self._held and self.ui.trying.kind.plate,
+            f"strength {settings.strength * 100:.1f} %": SETS in self._held and self.ui.trials.kind.plate,
             "mirrored": state.mirror, f"{state.arms} arms": state.arms > 1,
         }  # fmt: skip
         return " · ".join(words for words, on in said.items() if on)
@@ -340,11 +335,6 @@ class TrialCanvas(QWidget):
         self._pointer = at
         self.update()
 
-    def under_cursor(self) -> None:
-        """The pointer came without moving."""
-        at = QPointF(self.mapFromGlobal(QCursor.pos()))
-        self._pointer = at if QRectF(self.rect()).contains(at) else None
-
 
 def _ghost(array: NDArray[np.uint8]) -> QPixmap:
     """A plate's picture with its dark see-through, square."""
@@ -355,17 +345,3 @@ def _ghost(array: NDArray[np.uint8]) -> QPixmap:
     part = drawn[top : top + grey.shape[0], left : left + grey.shape[1]]
     part[..., :3], part[..., 3] = 255, grey
     return QPixmap.fromImage(QImage(drawn.data, side, side, 4 * side, QImage.Format.Format_RGBA8888).copy())
-
-
-def _likes(place: Place, normal: Place, mirror: bool, arms: int, axis: int) -> list[tuple[Place, Place]]:
-    """Where the likes of a mark stand by symmetry, without itself."""
-    over = np.array([-1.0, 1.0, 1.0])
-    own = [(place, normal), *([(place * over, normal * over)] if mirror else [])]
-    found = own[1:]
-    for n in range(1, arms):
-        angle = 2 * math.pi * n / arms
-        spin, a, b = np.eye(3), (axis + 1) % 3, (axis + 2) % 3
-        spin[a, a] = spin[b, b] = math.cos(angle)
-        spin[a, b], spin[b, a] = -math.sin(angle), math.sin(angle)
-        found += [(spin @ p, spin @ q) for p, q in own]
-    return found

@@ -167,7 +167,7 @@ def trial_key(trial: Trial, others: Mapping[str, Source], plates: Mapping[str, L
     """Names what a trial shows: its surface, its gestures and the finished plates that they press."""
     mesh = others.get(trial.own)
     own = f"{' '.join(mesh.digests) if mesh is not None else ''} {trial.rounded} {trial.points}"
-    plane = trial.declared.geometry.axis == 2
+    plane = trial.declared.geometry.plane
     return content_key(
         trial.surface, "" if plane else own, trial.gestures, {id: p.keys[-1] for id, p in plates.items()}
     )

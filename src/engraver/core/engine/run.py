@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
@@ -17,6 +18,7 @@ from ..params import Strokes
 from ..pressing.relief import Tip
 from ..pressing.tip import standing
 from ..raster import Facts, Raster
+from ..recipe.models import Trial
 from ..sources import SourceStore, source_kind
 from ..sources.trial import Given, own_of
 from ..steps import StepContext, kind_of
@@ -211,7 +213,9 @@ class Engine:
 
             def make() -> Raster:
                 own = own_of(trial, line.others.get(trial.own), self.sources, check)
-                tips = self.tips({id: line.plates[id] for id in trial.plates if id in line.plates}, check)
+                used = {id: line.plates[id] for id in trial.plates if id in line.plates}
+                full = plan.sizes[0] == size_at(line.facts[0], 1.0)
+                tips = self.tips(used, check, side=None if full else _tip_side(trial, max(plan.sizes[0])))
                 given = Given(trial, tips, own, trial_key(trial, line.others, line.plates))
                 return from_trial(given, line.reading, plan.sizes[0], self.sources, check)
 
@@ -222,14 +226,30 @@ class Engine:
 
         return _stamped(self._guarded("", read), line.facts[0], plan.scales[0])
 
-    def tips(self, lines: Mapping[str, Line], check: Watch = unwatched) -> Mapping[str, Tip]:
-        """Finished plates at full size as marks are made with them, by id. Raises StepFailed or Cancelled."""
+    def tips(
+        self, lines: Mapping[str, Line], check: Watch = unwatched, *, side: int | None = None
+    ) -> Mapping[str, Tip]:
+        """Finished plates as marks are made with them, by id.
+
+        Parameters
+        ----------
+        side : int, optional
+            Pixels along their longer side that are enough, for a preview; else they are of full size and exact.
+
+        Raises
+        ------
+        StepFailed
+            A plate cannot be computed.
+        Cancelled
+            Nobody waits any more.
+        """
         found: dict[str, Tip] = {}
         for id, line in lines.items():
-            key = f"tip {line.keys[-1]}"
+            key = f"tip {line.keys[-1]} {side or 'full'}"
             tip = self.cache.get(key)
             if not isinstance(tip, Tip):
-                tip = Tip(*standing(self.evaluate(line, Request(exact=True), check).raster), key)
+                request = Request(exact=True) if side is None else Request(side=side)
+                tip = Tip(*standing(self.evaluate(line, request, check).raster), key)
                 self.cache.put(key, tip)
             found[id] = tip
         return MappingProxyType(found)
@@ -348,6 +368,13 @@ class Engine:
         values = self._guarded(step.uid, lambda: measure(raster, step.params, context))
         plan.known[i] = self._keep(line.keys[i + 1], MappingProxyType(values))
         return plan.known[i] or NOTHING
+
+
+def _tip_side(trial: Trial, side: int) -> int:
+    """How many pixels of a plate are enough where a trial is shown at so many: as many as its largest mark takes,
+    rounded up so that tips are used again."""
+    largest = max((g.settings.size for g in trial.gestures), default=0.0)
+    return int(min(PLATE_SIDE, max(64.0, 2 ** math.ceil(math.log2(max(1.0, largest * side))))))
 
 
 def _stamped(raster: Raster, facts: Facts, scale: float) -> Raster:

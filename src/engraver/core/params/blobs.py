@@ -6,6 +6,7 @@ import base64
 import hashlib
 from typing import Any
 
+import numpy as np
 from pydantic import SerializationInfo, ValidationInfo
 
 BLOB = "blob:"
@@ -21,6 +22,15 @@ def unpacked(value: Any, info: ValidationInfo, what: str) -> Any:
     if value.removeprefix(BLOB) not in blobs:
         raise ValueError(f"{what} is missing from the file")
     return blobs[value.removeprefix(BLOB)]
+
+
+def checked_points(value: bytes, columns: int, least: int, most: int, what: str) -> bytes:
+    """Packed rows of ``columns`` little-endian float32 numbers. Raises ValueError for others, and for odd counts."""
+    if len(value) % (4 * columns) or not least <= len(value) // (4 * columns) <= most:
+        raise ValueError(f"{what} holds {least} to {most} points of {4 * columns} bytes")
+    if not np.isfinite(np.frombuffer(value, "<f4")).all():
+        raise ValueError(f"{what} holds points that are not numbers")
+    return value
 
 
 def packed(value: bytes, info: SerializationInfo, digest: str) -> str:

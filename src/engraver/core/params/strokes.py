@@ -27,11 +27,10 @@ from pydantic import (
 )
 
 from .. import limits
-from .blobs import packed, unpacked
+from .blobs import checked_points, packed, unpacked
 
 MAX_POINTS = 100_000
 MAX_STROKES = 2000
-_POINT = 16
 # Most pixels along the side of a tip.
 MOST_TIP = 512
 
@@ -130,11 +129,7 @@ class Stroke(BaseModel):
     @field_validator("data")
     @classmethod
     def _points_only(cls, value: bytes) -> bytes:
-        if not value or len(value) % _POINT or len(value) > MAX_POINTS * _POINT:
-            raise ValueError(f"a stroke holds 1 to {MAX_POINTS} points of 16 bytes")
-        if not np.isfinite(np.frombuffer(value, "<f4")).all():
-            raise ValueError("a stroke holds points that are not numbers")
-        return value
+        return checked_points(value, 4, 1, MAX_POINTS, "a stroke")
 
     @field_serializer("data", "tip", when_used="json")
     def _packed(self, value: bytes, info: SerializationInfo) -> str:

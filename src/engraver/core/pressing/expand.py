@@ -222,27 +222,33 @@ def _made(
     )  # fmt: skip
 
 
-def _repeated(marks: Marks, gesture: Gesture, axis: int) -> Marks:
-    """Each mark followed by its like: mirrored at the plane x = 0, and round the axis."""
-    sets = [marks]
-    if gesture.mirror:
-        over = np.array([-1.0, 1.0, 1.0])
-        sets.append(Marks(
-            marks.place * over, marks.normal * over, marks.right * over, marks.radius, marks.ratio, marks.flip_x,
-            -marks.flip_y, marks.strength, marks.flow,
-        ))  # fmt: skip
-    for n in range(1, gesture.arms):
-        spin = np.eye(3)
-        a, b = (axis + 1) % 3, (axis + 2) % 3
-        angle = 2 * np.pi * n / gesture.arms
+def symmetry(mirror: bool, arms: int, axis: int) -> list[Column]:
+    """Where the likes of a mark stand: matrices float64 (3, 3) that take its place there, its own first.
+
+    ``mirror`` is at the plane x = 0; arms stand evenly round a scene axis. A matrix that mirrors has a determinant
+    of -1.
+    """
+    own = [np.eye(3), np.diag([-1.0, 1.0, 1.0])] if mirror else [np.eye(3)]
+    found = list(own)
+    for n in range(1, arms):
+        spin, a, b = np.eye(3), (axis + 1) % 3, (axis + 2) % 3
+        angle = 2 * np.pi * n / arms
         spin[a, a] = spin[b, b] = np.cos(angle)
         spin[a, b], spin[b, a] = -np.sin(angle), np.sin(angle)
-        for one in sets[: 1 + gesture.mirror]:
-            sets.append(Marks(
-                one.place @ spin.T, one.normal @ spin.T, one.right @ spin.T, one.radius, one.ratio, one.flip_x,
-                one.flip_y, one.strength, one.flow,
-            ))  # fmt: skip
-    if len(sets) == 1:
+        found += [spin @ one for one in own]
+    return found
+
+
+def _repeated(marks: Marks, gesture: Gesture, axis: int) -> Marks:
+    """Each mark followed by its likes."""
+    to = symmetry(gesture.mirror, gesture.arms, axis)
+    if len(to) == 1:
         return marks
+    sets = [
+        replace(
+            marks, place=marks.place @ one.T, normal=marks.normal @ one.T, right=marks.right @ one.T,
+            flip_y=marks.flip_y * (-1 if np.linalg.det(one) < 0 else 1),
+        ) for one in to
+    ]  # fmt: skip
     together = [np.stack([getattr(one, f.name) for one in sets], axis=1) for f in fields(Marks)]
     return Marks(*(t.reshape(-1, *t.shape[2:]) for t in together))

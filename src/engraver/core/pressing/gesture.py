@@ -26,7 +26,7 @@ from pydantic import (
 )
 
 from .. import limits
-from ..params.blobs import packed, unpacked
+from ..params.blobs import checked_points, packed, unpacked
 from .settings import StrokeSettings
 
 Does = Literal["single", "drag-out", "stroke", "smooth", "scrape", "wipe"]
@@ -35,7 +35,6 @@ KEEPS: Mapping[Keeps, str] = MappingProxyType({
     "nothing": "Everything", "peaks": "Keep the peaks", "hollows": "Keep the hollows",
 })  # fmt: skip
 COLUMNS = 6
-_POINT = 4 * COLUMNS
 MOST_POINTS = 100_000
 MOST_ARMS = 24
 
@@ -125,11 +124,7 @@ class Gesture(BaseModel):
     @field_validator("data")
     @classmethod
     def _points_only(cls, value: bytes) -> bytes:
-        if len(value) % _POINT or len(value) > MOST_POINTS * _POINT:
-            raise ValueError(f"a gesture holds up to {MOST_POINTS} points of {_POINT} bytes")
-        if not np.isfinite(np.frombuffer(value, "<f4")).all():
-            raise ValueError("a gesture holds points that are not numbers")
-        return value
+        return checked_points(value, COLUMNS, 0, MOST_POINTS, "a gesture")
 
     @field_serializer("data", when_used="json")
     def _packed(self, value: bytes, info: SerializationInfo) -> str:

@@ -8,19 +8,9 @@ import numba
 import numpy as np
 
 from ..numeric.meeting_kernels import met
+from .tip_kernels import tip_at, within
 
 _kernel: Any = numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
-
-
-@_kernel
-def _at(levels, start, wide, x, y):  # type: ignore[no-untyped-def]
-    """A tip's value between its pixels. A ring of zeros lies around it, so that none has to be asked for."""
-    j, i = int(x), int(y)
-    s, t = np.float32(x - j), np.float32(y - i)
-    k = start + i * wide + j
-    upper = levels[k] + s * (levels[k + 1] - levels[k])
-    lower = levels[k + wide] + s * (levels[k + wide + 1] - levels[k + wide])
-    return upper + t * (lower - upper)
 
 
 @_kernel
@@ -28,17 +18,6 @@ def _met(here, h, way):  # type: ignore[no-untyped-def]
     if way < 6:
         return met(here, h, way)
     return h if abs(h) > abs(here) else here
-
-
-@_kernel
-def _span(a, b, most, left, right):  # type: ignore[no-untyped-def]
-    """The columns between two where ``a + b * column`` lies within 0 and ``most``."""
-    if abs(b) < 1e-12:
-        return (left, right) if 0 <= a <= most else (left, left)
-    low, high = -a / b, (most - a) / b
-    if low > high:
-        low, high = high, low
-    return max(left, int(np.ceil(low))), min(right, int(np.floor(high)) + 1)
 
 
 @_kernel
@@ -71,13 +50,13 @@ def press(tall, wide, starts, sides, marks, which, way, out, built_on, first, en
             # Places in the tip, its ring counted: a + b * column.
             u0 = middle + (-1.0 if flip else 1.0) * (c * (0.5 - x) + s * dy) * scale
             v0 = middle + (c * dy - s * (0.5 - x)) * scale
-            one, two = _span(u0, across, most, left, right)
-            one, two = _span(v0, down, most, one, two)
+            one, two = within(u0, across, most, left, right)
+            one, two = within(v0, down, most, one, two)
             if whole and way < 7:  # nothing but heights: half a tip's pixel inside its ring
-                one, two = _span(u0 - 0.5, across, side - 1e-9, one, two)
-                one, two = _span(v0 - 0.5, down, side - 1e-9, one, two)
+                one, two = within(u0 - 0.5, across, side - 1e-9, one, two)
+                one, two = within(v0 - 0.5, down, side - 1e-9, one, two)
                 for j in range(one, two):
-                    h = _at(tall, start, side + 2, u0 + across * j, v0 + down * j) * strong
+                    h = tip_at(tall, start, side + 2, u0 + across * j, v0 + down * j) * strong
                     out[i, j] = _met(out[i, j], h, way)
                     built_on[i, j] = np.float32(1)
                 continue
@@ -85,7 +64,7 @@ def press(tall, wide, starts, sides, marks, which, way, out, built_on, first, en
                 u, v = u0 + across * j, v0 + down * j
                 if u < 0 or v < 0 or u > most or v > most:
                     continue
-                h = _at(tall, start, side + 2, u, v)
+                h = tip_at(tall, start, side + 2, u, v)
                 here = out[i, j]
                 if way == 7:
                     out[i, j] = max(here, h * strong)
@@ -96,7 +75,7 @@ def press(tall, wide, starts, sides, marks, which, way, out, built_on, first, en
                 elif way == 9:
                     out[i, j] = here * (np.float32(1) - strong * h)
                 else:
-                    cover = _at(wide, start, side + 2, u, v)
+                    cover = tip_at(wide, start, side + 2, u, v)
                     if cover > np.float32(1e-4):
                         h *= strong / cover
                         out[i, j] = here + cover * (_met(here, h, way) - here)

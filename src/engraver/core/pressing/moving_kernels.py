@@ -7,28 +7,32 @@ from typing import Any
 import numba
 import numpy as np
 
-from ..surfaces.kernels import even_normal
+from ..surfaces.kernels import even_normal, fan_normal
 
 _kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+_inline: Any = numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
+
+
+@_inline
+def _stand(points, normals, height, moves, v, out):  # type: ignore[no-untyped-def]
+    """One point moved along its normal by its height, and by its move where there are any."""
+    also = moves.shape[0] > 0
+    for c in range(3):
+        out[v, c] = points[v, c] + normals[v, c] * height[v] + (moves[v, c] if also else np.float32(0))
 
 
 @_kernel
 def displace(points, normals, height, moves, first, end, out):  # type: ignore[no-untyped-def]
-    """Points moved along their normals by their heights, and by their moves where there are any."""
-    also = moves.shape[0] > 0
+    """Where the points ``first`` to ``end`` stand."""
     for v in range(first, end):
-        for c in range(3):
-            out[v, c] = points[v, c] + normals[v, c] * height[v] + (moves[v, c] if also else np.float32(0))
+        _stand(points, normals, height, moves, v, out)
 
 
 @_kernel
 def displace_some(points, normals, height, moves, which, out):  # type: ignore[no-untyped-def]
     """As :func:`displace`, for some of the points."""
-    also = moves.shape[0] > 0
     for n in range(which.shape[0]):
-        v = which[n]
-        for c in range(3):
-            out[v, c] = points[v, c] + normals[v, c] * height[v] + (moves[v, c] if also else np.float32(0))
+        _stand(points, normals, height, moves, which[n], out)
 
 
 @_kernel
@@ -62,14 +66,4 @@ def normals_some(points, faces, starts, around, which, count, out):  # type: ign
     """Normals of some points, by the areas of the triangles around."""
     for n in range(count):
         v = which[n]
-        x = y = z = np.float32(0)
-        for k in range(starts[v], starts[v + 1]):
-            f = np.uintp(around[k])
-            a, b, c = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
-            ax, ay, az = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
-            bx, by, bz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
-            x += ay * bz - az * by
-            y += az * bx - ax * bz
-            z += ax * by - ay * bx
-        size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
-        out[v, 0], out[v, 1], out[v, 2] = x / size, y / size, z / size
+        out[v, 0], out[v, 1], out[v, 2] = fan_normal(points, faces, starts, around, v)

@@ -1,4 +1,4 @@
-"""The compiled loops that press marks into the points of a surface, smooth it, scrape it, and move its points.
+"""The compiled loops that press marks into the points of a surface.
 
 No fused or reordered sums: the same heights on every machine, and on both sides of a mirror.
 """
@@ -10,10 +10,11 @@ from typing import Any
 import numba
 import numpy as np
 
+from .tip_kernels import tip_at, within
+
 _kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
 _inline: Any = numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
 # Columns of a mark: place 0-2, normal 3-5, right 6-8, radius 9, ratio 10, flips 11 and 12, strength 13, flow 14.
-MARK = 15
 # arcsin(s) / s - 1 in powers of s * s.
 _SERIES = (np.float32(1 / 6), np.float32(3 / 40), np.float32(15 / 336), np.float32(105 / 3456))
 _ONE = np.float32(1)
@@ -45,39 +46,25 @@ def bent(dx, dy, dz, qx, qy, qz, mx, my, mz, rx, ry, rz, ux, uy, uz):  # type: i
 
 
 @_inline
-def _at(levels, start, wide, x, y):  # type: ignore[no-untyped-def]
-    """A tip's value between its pixels; it has a ring of zeros."""
-    j, i = int(x), int(y)
-    s, t = x - j, y - i
-    k = start + i * wide + j
-    upper = levels[k] + s * (levels[k + 1] - levels[k])
-    lower = levels[k + wide] + s * (levels[k + wide + 1] - levels[k + wide])
-    return upper + t * (lower - upper)
+def _laid(height, touched, v, up, meets):  # type: ignore[no-untyped-def]
+    """Add to a height (``meets`` 0), or let the one farther from the surface stand; of two as far the upper one."""
+    here = height[v]
+    if meets == 0:
+        height[v] = here + up
+    elif abs(up) > abs(here) or (abs(up) == abs(here) and up > here):
+        height[v] = up
+    touched[v] = 1
 
 
 @_kernel
 def _row(levels, start, wide, left, right, top, down, strong, meets, one, two, height, touched):  # type: ignore[no-untyped-def]
     """Heights alone along a row of points, in single precision: no point needs to be asked what it is.
 
-    A point's place in the tip is (left + right * number, top + down * number). Numbers that cannot be below 0 are
-    said to be so: otherwise each look into an array first asks whether to count from its end.
+    A point's place in the tip is (left + right * number, top + down * number).
     """
     for n in range(one, two):
-        x, y = left + right * n, top + down * n
-        j, i = int(x), int(y)
-        s, t = np.float32(x - j), np.float32(y - i)
-        k = np.uintp(start + i * wide + j)
-        below = k + np.uintp(wide)
-        upper = levels[k] + s * (levels[k + np.uintp(1)] - levels[k])
-        lower = levels[below] + s * (levels[below + np.uintp(1)] - levels[below])
-        up = strong * (upper + t * (lower - upper))
-        v = np.uintp(n)
-        here = height[v]
-        if meets == 0:
-            height[v] = here + up
-        elif abs(up) > abs(here) or (abs(up) == abs(here) and up > here):
-            height[v] = up
-        touched[v] = 1
+        up = strong * tip_at(levels, start, wide, left + right * n, top + down * n)
+        _laid(height, touched, np.uintp(n), up, meets)
 
 
 @_kernel
@@ -97,19 +84,7 @@ def _bent_row(levels, start, wide, most, frame, points, normals, strong, meets, 
         x, y = middle + x * grow, middle - y * grow_y
         if x < 0 or y < 0 or x > most or y > most:
             continue
-        j, i = int(x), int(y)
-        s, t = np.float32(x - j), np.float32(y - i)
-        k = np.uintp(start + i * wide + j)
-        below = k + np.uintp(wide)
-        upper = levels[k] + s * (levels[k + np.uintp(1)] - levels[k])
-        lower = levels[below] + s * (levels[below + np.uintp(1)] - levels[below])
-        up = strong * (upper + t * (lower - upper))
-        here = height[v]
-        if meets == 0:
-            height[v] = here + up
-        elif abs(up) > abs(here) or (abs(up) == abs(here) and up > here):
-            height[v] = up
-        touched[v] = 1
+        _laid(height, touched, v, strong * tip_at(levels, start, wide, x, y), meets)
 
 
 @_inline
@@ -151,17 +126,6 @@ def span(at, reach, low, per, count):  # type: ignore[no-untyped-def]
     first = int(np.floor((at - reach - low) * per))
     last = int(np.floor((at + reach - low) * per))
     return min(max(0, first), count - 1), max(0, min(count - 1, last))
-
-
-@_inline
-def _inside(a, b, most, left, right):  # type: ignore[no-untyped-def]
-    """The columns between two where ``a + b * column`` lies within 0 and ``most``."""
-    if abs(b) < 1e-12:
-        return (left, right) if 0 <= a <= most else (left, left)
-    low, high = -a / b, (most - a) / b
-    if low > high:
-        low, high = high, low
-    return max(left, int(np.ceil(low))), min(right, int(np.floor(high)) + 1)
 
 
 @_kernel
@@ -241,8 +205,8 @@ def press(  # type: ignore[no-untyped-def]
                         whole_way = 2 * np.pi * radius
                         off -= whole_way * np.floor(off / whole_way + 0.5)
                     x_row, y_row = (left - cx) * rx + off * r_down, (left - cx) * ux + off * u_down
-                    one, two = _inside(middle + x_row * grow, step * rx * grow, most, 0, columns)
-                    one, two = _inside(middle - y_row * grow_y, -step * ux * grow_y, most, one, two)
+                    one, two = within(middle + x_row * grow, step * rx * grow, most, 0, columns)
+                    one, two = within(middle - y_row * grow_y, -step * ux * grow_y, most, one, two)
                     base = row * columns
                     one, two = base + one, base + two
                 else:
@@ -300,7 +264,7 @@ def press(  # type: ignore[no-untyped-def]
                         weight *= _bite(
                             tooth, how, px, py, pz, normals[v, 0], normals[v, 1], normals[v, 2], x, y, lies
                         )
-                    h = _at(tall, start, side + 2, j, i)
+                    h = tip_at(tall, start, side + 2, j, i)
                     touched[v] = 1
                     if acts == 2:
                         away = np.sqrt(x * x + y * y)
@@ -322,15 +286,12 @@ def press(  # type: ignore[no-untyped-def]
                         moves[v, 2] += up * (mz - alike * qz)
                         up *= alike
                     here = height[v]
-                    if meets == 0:
-                        height[v] = here + up
-                    elif meets == 1:
-                        if abs(up) > abs(here) or (abs(up) == abs(here) and up > here):
-                            height[v] = up
+                    if meets < 2:
+                        _laid(height, touched, v, up, meets)
                     elif meets == 2:
                         height[v] = here + up * (1 - min(1.0, abs(here) * there))
                     elif meets == 3:
-                        cover = weight if whole else weight * _at(wide, start, side + 2, j, i)
+                        cover = weight if whole else weight * tip_at(wide, start, side + 2, j, i)
                         full = high * h if whole else high * h * weight / cover if cover > 1e-6 else here
                         height[v] = here + cover * (full - here)
                     else:

@@ -14,22 +14,28 @@ BLOCK = 256
 
 
 @_fast
+def _see(points, normals, rotation, scale, camera, centre_x, centre_y, n, out, carried):  # type: ignore[no-untyped-def]
+    """A point to the screen (x, y, nearness) for an eye ``camera`` away along z, and its normal to the eye's axes."""
+    px, py, pz = points[n, 0], points[n, 1], points[n, 2]
+    x = rotation[0, 0] * px + rotation[0, 1] * py + rotation[0, 2] * pz
+    y = rotation[1, 0] * px + rotation[1, 1] * py + rotation[1, 2] * pz
+    away = camera - (rotation[2, 0] * px + rotation[2, 1] * py + rotation[2, 2] * pz)
+    away = max(away, np.float32(0.05))
+    grown = scale / away
+    out[n, 0] = centre_x + x * grown
+    out[n, 1] = centre_y - y * grown
+    out[n, 2] = -away
+    nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
+    carried[n, 0] = rotation[0, 0] * nx + rotation[0, 1] * ny + rotation[0, 2] * nz
+    carried[n, 1] = rotation[1, 0] * nx + rotation[1, 1] * ny + rotation[1, 2] * nz
+    carried[n, 2] = rotation[2, 0] * nx + rotation[2, 1] * ny + rotation[2, 2] * nz
+
+
+@_fast
 def project(points, normals, rotation, scale, camera, centre_x, centre_y, first, end, out, carried):  # type: ignore[no-untyped-def]
-    """Points to the screen (x, y, nearness) for an eye ``camera`` away along z, and their normals to its axes."""
+    """Points ``first`` to ``end`` to the screen."""
     for n in range(first, end):
-        px, py, pz = points[n, 0], points[n, 1], points[n, 2]
-        x = rotation[0, 0] * px + rotation[0, 1] * py + rotation[0, 2] * pz
-        y = rotation[1, 0] * px + rotation[1, 1] * py + rotation[1, 2] * pz
-        away = camera - (rotation[2, 0] * px + rotation[2, 1] * py + rotation[2, 2] * pz)
-        away = max(away, np.float32(0.05))
-        grown = scale / away
-        out[n, 0] = centre_x + x * grown
-        out[n, 1] = centre_y - y * grown
-        out[n, 2] = -away
-        nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
-        carried[n, 0] = rotation[0, 0] * nx + rotation[0, 1] * ny + rotation[0, 2] * nz
-        carried[n, 1] = rotation[1, 0] * nx + rotation[1, 1] * ny + rotation[1, 2] * nz
-        carried[n, 2] = rotation[2, 0] * nx + rotation[2, 1] * ny + rotation[2, 2] * nz
+        _see(points, normals, rotation, scale, camera, centre_x, centre_y, n, out, carried)
 
 
 @_fast
@@ -40,21 +46,9 @@ def project_some(points, normals, rotation, scale, camera, centre_x, centre_y, w
         n = which[k]
         left, right = min(left, out[n, 0]), max(right, out[n, 0])
         top, bottom = min(top, out[n, 1]), max(bottom, out[n, 1])
-        px, py, pz = points[n, 0], points[n, 1], points[n, 2]
-        x = rotation[0, 0] * px + rotation[0, 1] * py + rotation[0, 2] * pz
-        y = rotation[1, 0] * px + rotation[1, 1] * py + rotation[1, 2] * pz
-        away = camera - (rotation[2, 0] * px + rotation[2, 1] * py + rotation[2, 2] * pz)
-        away = max(away, np.float32(0.05))
-        grown = scale / away
-        out[n, 0] = centre_x + x * grown
-        out[n, 1] = centre_y - y * grown
-        out[n, 2] = -away
+        _see(points, normals, rotation, scale, camera, centre_x, centre_y, n, out, carried)
         left, right = min(left, out[n, 0]), max(right, out[n, 0])
         top, bottom = min(top, out[n, 1]), max(bottom, out[n, 1])
-        nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
-        carried[n, 0] = rotation[0, 0] * nx + rotation[0, 1] * ny + rotation[0, 2] * nz
-        carried[n, 1] = rotation[1, 0] * nx + rotation[1, 1] * ny + rotation[1, 2] * nz
-        carried[n, 2] = rotation[2, 0] * nx + rotation[2, 1] * ny + rotation[2, 2] * nz
     return left, top, right, bottom
 
 

@@ -315,7 +315,7 @@ class TrialPicture:
             lamp = look.lamp.direction()
             fill = np.array([-lamp[0] * 0.8, -lamp[1] * 0.8, 0.6], np.float32)
             fill = fill / np.linalg.norm(fill)
-            if self.geometry.axis == 2:  # the lamp turns with the ground; else it stays with the eye
+            if self.geometry.plane:  # the lamp turns with the ground; else it stays with the eye
                 lamp, fill = rotation @ lamp, rotation @ fill
             cavity = np.array((_CAVITY[0], 0.0 if look.moving or look.rough else _CAVITY[1]), np.float32)
             _bands(

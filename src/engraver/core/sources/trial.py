@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import ClassVar, Literal
 
 import numpy as np
 
+from engraver.core.mesh.raster import Frame, nearest, on_screen
+
 from ..cache import Cache
 from ..errors import BadValue, Watch, unwatched
-from ..mesh.raster import Frame, nearest, on_screen
 from ..params import StepZero, choice, fraction, integer, number, trial_reference
+from ..pressing.expand import SCENE, expand
 from ..pressing.relief import Relief, Tip
 from ..pressing.replay import Replay
 from ..raster import Facts, Pixels, Raster, Zero
@@ -21,13 +24,12 @@ from ..surfaces.ground import Even, Ground, grid_faces
 from ..surfaces.own import OwnMesh
 from ..surfaces.terrain import height_at
 from ..surfaces.view import Eye
+from . import mesh as bodies
 from .holding import Holding
 from .kind import First, Size, SourceKind
-from .mesh import shape_of
 
 # The side at which the range of heights is found, whatever the plate's side.
 _RANGE_SIDE = 512
-_SCENE = 2.0
 
 
 class TrialFrame(StepZero):
@@ -55,6 +57,40 @@ class TrialFrame(StepZero):
         step=0.001, soft=(0.0, 0.2),
     )  # fmt: skip
     side: int = integer(1024, 16, 8192, "Side", "Pixels along each side.", unit="px", soft=(256, 4096))
+
+
+Part = Literal["whole", "filled", "eye"]
+PARTS: Mapping[Part, str] = MappingProxyType({
+    "whole": "The whole surface", "filled": "What the marks fill", "eye": "As it is seen now",
+})  # fmt: skip
+# Room round what the marks fill, as a share of it.
+_ROOM = 0.06
+
+
+def parts_of(trial: Trial) -> tuple[Part, ...]:
+    """What of a trial can become a plate: a plane straight down, anything as it is seen."""
+    return tuple(PARTS) if trial.declared.geometry.plane else ("eye",)
+
+
+def framed(trial: Trial, part: Part, zero: Zero, eye: Eye, own: OwnMesh | None = None) -> TrialFrame:
+    """Step zero of a plate that is made of a part of a trial."""
+    geometry = trial.declared.geometry
+    if part == "eye":
+        wide = min(3.0, max(0.01, round(geometry.reach / eye.zoom, 4)))
+        return TrialFrame(trial=trial.id, zero=zero, seen="eye", tilt=eye.tilt, turn=eye.turn, width=wide)
+    ends = []
+    for gesture in trial.gestures if part == "filled" else ():
+        marks = expand(gesture, geometry, own)
+        ends += [marks.place[:, :2] - marks.radius[:, None], marks.place[:, :2] + marks.radius[:, None]]
+    if not sum(map(len, ends)):
+        return TrialFrame(trial=trial.id, zero=zero)
+    low, high = np.concatenate(ends).min(axis=0), np.concatenate(ends).max(axis=0)
+    x, y = geometry.uncharted(np.array([[*(low + high) / 2, 0.0]]))
+    wide = float((high - low).max()) * (1 + _ROOM) / SCENE
+    return TrialFrame(
+        trial=trial.id, zero=zero, x=round(float(x[0]), 4), y=round(float(y[0]), 4),
+        width=round(min(3.0, max(0.01, wide)), 4),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, eq=False)
@@ -96,7 +132,7 @@ def own_of(trial: Trial, source: Source | None, holding: Holding, check: Watch =
     key = f"own {' '.join(source.digests)} {trial.rounded}"
     found = holding.cache.noted(key)
     if not isinstance(found, OwnMesh):
-        found = OwnMesh(shape_of(source, holding, check).mesh, trial.rounded, key)
+        found = OwnMesh(bodies.shape_of(source, holding, check).mesh, trial.rounded, key)
         holding.cache.note(key, found)
     return found
 
@@ -104,9 +140,9 @@ def own_of(trial: Trial, source: Source | None, holding: Holding, check: Watch =
 def _frame_ground(reading: TrialFrame, size: Size, hills: bool, faces: bool, places: bool) -> Ground:
     """The part of a plane that a frame shows, a point for every pixel; ``places`` where its points are looked at."""
     rows, columns = size
-    right, down = _SCENE * reading.width / columns, -_SCENE * reading.width / rows
-    left = _SCENE * (reading.x - reading.width / 2) - 1 + right / 2
-    top = 1 - _SCENE * (reading.y - reading.width / 2) + down / 2
+    right, down = SCENE * reading.width / columns, -SCENE * reading.width / rows
+    left = SCENE * (reading.x - reading.width / 2) - 1 + right / 2
+    top = 1 - SCENE * (reading.y - reading.width / 2) + down / 2
     points, normals = np.empty((rows, columns, 3), np.float32), np.empty((rows * columns, 3), np.float32)
     if places or hills:
         points[..., 0] = left + right * np.arange(columns)
@@ -133,7 +169,7 @@ def heights(
     """Heights in the frame in scene units, float32 (H, W), and their coverage where not all of it is there."""
     geometry = given.trial.declared.geometry
     tools = any(not g.declared.plate and g.declared.points for g in given.trial.gestures)
-    plane = geometry.axis == 2
+    plane = geometry.plane
     if plane and reading.seen == "plane":
         settings = [g.settings for g in given.trial.gestures]
         places = tools or any(s.tooth != "none" or s.push == "mark" for s in settings)
@@ -145,8 +181,8 @@ def heights(
     ground = ground_of(given.trial, given.own, holding.cache)
     relief = _pressed(given, ground, check)
     turned = Eye(reading.tilt, reading.turn) if reading.seen == "eye" else Eye(0.0, 0.0)
-    wide = _SCENE * reading.width
-    frame = Frame(_SCENE * reading.x - 1, 1 - _SCENE * reading.y, wide)
+    wide = SCENE * reading.width
+    frame = Frame(SCENE * reading.x - 1, 1 - SCENE * reading.y, wide)
     to, shift = on_screen(frame, size[1], size[0])
     found, cover = nearest(
         relief.points(), ground.faces, to @ turned.rotation().astype(np.float64), shift, size[1], size[0],
@@ -157,7 +193,8 @@ def heights(
 
 def _range(given: Given, reading: TrialFrame, holding: Holding, check: Watch) -> tuple[float, float]:
     """The tone-zero height and the height of white over it, in scene units."""
-    key = f"trial range {given.key} {reading.but(side=1024).model_dump_json()}"
+    pressed = " ".join(tip.key for tip in given.tips.values())
+    key = f"trial range {given.key} {pressed} {reading.but(side=1024).model_dump_json()}"
     known = holding.cache.noted(key)
     if known is None:
         side = min(_RANGE_SIDE, reading.side)
@@ -170,7 +207,7 @@ def _range(given: Given, reading: TrialFrame, holding: Holding, check: Watch) ->
         known = base, float(np.abs(there - base).max()) if there.size else 0.0
         holding.cache.note(key, known)
     base, most = known
-    return base, reading.height * _SCENE if reading.height > 0 else max(most, 1e-6)
+    return base, reading.height * SCENE if reading.height > 0 else max(most, 1e-6)
 
 
 def made(given: Given, reading: TrialFrame, size: Size, holding: Holding, check: Watch) -> Raster:

@@ -59,7 +59,7 @@ def uncharted(places: Places) -> tuple[Places, Places]:
     return (places[:, 0] + 1) / 2, (1 - places[:, 1]) / 2
 
 
-GEOMETRY = Geometry(build, onto, chart, uncharted, axis=2, reach=1.2)
+GEOMETRY = Geometry(build, onto, chart, uncharted, axis=2, reach=1.3)
 FLAT = SurfaceKind(
     id="flat", name="Flat", help="A plain square, pressed exactly.", geometry=GEOMETRY, command="Proof on flat",
     key="2", single=Single(FLAT_MARK, covered=1 / FLAT_MARK, reach=1.04, upright=1.1),

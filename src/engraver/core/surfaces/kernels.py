@@ -78,21 +78,27 @@ def fill_cells(cell, starts, at, out):  # type: ignore[no-untyped-def]
         at[cell[n]] += 1
 
 
+@_inline
+def fan_normal(points, faces, starts, around, v):  # type: ignore[no-untyped-def]
+    """The normal at a point: that of the triangles around it, by their areas (H. Gouraud, 1971)."""
+    x = y = z = np.float32(0)
+    for n in range(starts[v], starts[v + 1]):
+        f = np.uintp(around[n])
+        a, b, c = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
+        ax, ay, az = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
+        bx, by, bz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+        x += ay * bz - az * by
+        y += az * bx - ax * bz
+        z += ax * by - ay * bx
+    size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
+    return x / size, y / size, z / size
+
+
 @_kernel
 def normals(points, faces, starts, around, first, end, out):  # type: ignore[no-untyped-def]
-    """Normals at points ``first`` to ``end``: the triangles around, by their areas (H. Gouraud, 1971)."""
+    """Normals at points ``first`` to ``end``."""
     for v in range(first, end):
-        x = y = z = np.float32(0)
-        for n in range(starts[v], starts[v + 1]):
-            f = np.uintp(around[n])
-            a, b, c = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
-            ax, ay, az = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
-            bx, by, bz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
-            x += ay * bz - az * by
-            y += az * bx - ax * bz
-            z += ax * by - ay * bx
-        size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
-        out[v, 0], out[v, 1], out[v, 2] = x / size, y / size, z / size
+        out[v, 0], out[v, 1], out[v, 2] = fan_normal(points, faces, starts, around, v)
 
 
 @_inline

@@ -120,6 +120,12 @@ class Geometry:
     page: bool = False
     reach: float = 1.16
 
+    @property
+    def plane(self) -> bool:
+        """Whether it is seen from above as a plane: marks go straight down, it is exact at any side, its light is
+        its own."""
+        return self.axis == 2
+
 
 @dataclass(frozen=True, slots=True)
 class SurfaceKind:

@@ -10,8 +10,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from engraver.core.mesh.model import Mesh
+
 from ..errors import BadValue
-from ..mesh import Mesh
 from . import flat
 from .ground import COARSE_POINTS, Faces, Ground, Places, ground_of
 from .kind import Geometry, SurfaceKind

@@ -18,6 +18,8 @@ SURROUND: Colour = (134, 133, 127)
 CAMERA = 5.2
 # How far what is seen can be moved aside.
 MOST_PAN = 3.0
+# How high the lamp can stand, in degrees.
+LAMP_HEIGHTS = (4.0, 85.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +32,10 @@ class Eye:
     zoom: float = 1.0
     x: float = 0.0
     y: float = 0.0
+
+    def turned(self, tilt: float, turn: float) -> Eye:
+        """Tilted and turned by so many degrees more."""
+        return replace(self, tilt=self.tilt + tilt, turn=self.turn + turn)
 
     def moved(self, x: float, y: float) -> Eye:
         """What is seen moved over the view, in shares of the room that it may fill, to the right and up."""
@@ -64,6 +70,22 @@ class Lamp:
         across = math.cos(h)
         towards: Pixels = np.array([math.sin(a) * across, math.cos(a) * across, math.sin(h)], np.float32)
         return towards
+
+    def moved(self, azimuth: float, height: float) -> Lamp:
+        """Moved by so many degrees, no lower than a raking light and not quite to the top."""
+        low, high = LAMP_HEIGHTS
+        return Lamp((self.azimuth + azimuth) % 360, min(high, max(low, self.height + height)))
+
+    @classmethod
+    def at(cls, x: float, y: float) -> Lamp:
+        """Where a place on a dial of radius 1 puts it, x right and y down: straight above in its middle."""
+        share = min(1.0, math.hypot(x, y))
+        return cls(math.degrees(math.atan2(x, -y)) % 360, math.degrees(math.acos(share))).moved(0, 0)
+
+    def on_dial(self) -> tuple[float, float]:
+        """Where it stands on a dial of radius 1: the way back from :meth:`at`."""
+        share, a = math.cos(math.radians(self.height)), math.radians(self.azimuth)
+        return math.sin(a) * share, -math.cos(a) * share
 
 
 FIRST_EYE, FIRST_LAMP = Eye(), Lamp()

@@ -26,7 +26,7 @@ _EYES = {
 
 def proof_commands(host: Host) -> tuple[Command, ...]:
     """Every action of the proof desk."""
-    t = host.trying
+    t = host.trials
 
     def desk() -> ProofDesk:
         return cast(ProofDesk, host.desk("proof"))
@@ -80,23 +80,23 @@ def proof_commands(host: Host) -> tuple[Command, ...]:
         Command("gesture-remove", "Take the chosen gesture out", "Del", lambda: t.remove(t.chosen), _DESK, chosen),
         Command("gesture-off", "Leave the chosen gesture out, or bring it back", "O",
                 leave_out, _DESK, chosen),
-        Command("make-plate", "Make a plate of the trial…", "Ctrl+Return", lambda: desk().actions_.ask_make_plate(),
-                _DESK, something, ("take back", "bake")),
-        Command("trial-save", "Save the trial as a mesh or a picture…", "", lambda: desk().actions_.ask_save(),
-                _DESK, something, ("export", "ply", "obj", "stl", "glb")),
+        Command("make-plate", "Make a plate of the trial…", "Ctrl+Return",
+                lambda: desk().trial_actions.ask_make_plate(), _DESK, something, ("take back", "bake")),
+        Command("trial-save", "Save the trial as a mesh or a picture…", "",
+                lambda: desk().trial_actions.ask_save(), _DESK, something, ("export", "ply", "obj", "stl", "glb")),
         Command("trial-new", "New trial", "", t.new_trial, _DESK),
-        Command("trial-rename", "Rename the trial…", "", lambda: desk().actions_.rename(), _DESK,
+        Command("trial-rename", "Rename the trial…", "", lambda: desk().trial_actions.rename(), _DESK,
                 lambda: bool(t.trial.id)),
-        Command("trial-remove", "Remove the trial", "", lambda: desk().actions_.remove(), _DESK,
+        Command("trial-remove", "Remove the trial", "", lambda: desk().trial_actions.remove(), _DESK,
                 lambda: bool(t.trial.id)),
         Command("trial-rounded", "Smooth the mesh's facets, or leave them", "", facets, _DESK,
                 lambda: t.trial.declared.geometry.needs_own, ("round", "phong")),
-        Command("trial-mesh", "Try on a mesh of your own…", "", lambda: desk().actions_.choose_mesh(), _DESK),
+        Command("trial-mesh", "Try on a mesh of your own…", "", lambda: desk().trial_actions.choose_mesh(), _DESK),
     )  # fmt: skip
 
 
 def _try_on(host: Host, id: str) -> None:
     if SURFACES[id].geometry.needs_own:
-        cast(ProofDesk, host.desk("proof")).actions_.choose_mesh()
+        cast(ProofDesk, host.desk("proof")).trial_actions.choose_mesh()
     else:
-        host.trying.set_surface(id)
+        host.trials.set_surface(id)

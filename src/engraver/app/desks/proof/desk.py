@@ -22,7 +22,7 @@ class ProofDesk(QWidget):
         super().__init__()
         self.host, self.ui = host, host.ui
         ui = host.ui
-        self.actions_ = TrialActions(host)
+        self.trial_actions = TrialActions(host)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -50,26 +50,26 @@ class ProofDesk(QWidget):
         column.addWidget(self.string)
         self.tray.new_plate.connect(lambda: host.commands["new"].run())
         self.tray.menu_for.connect(self._plate_menu)
-        self.surfaces.choose_mesh.connect(self.actions_.choose_mesh)
-        self.surfaces.dense_wanted.connect(self.actions_.set_points)
-        self.string.make_plate.connect(self.actions_.ask_make_plate)
-        self.string.export.connect(self.actions_.ask_save)
-        ui.trying.changed.connect(self.follow)
+        self.surfaces.choose_mesh.connect(self.trial_actions.choose_mesh)
+        self.surfaces.dense_wanted.connect(self.trial_actions.set_points)
+        self.string.make_plate.connect(self.trial_actions.ask_make_plate)
+        self.string.export.connect(self.trial_actions.ask_save)
+        ui.trials.changed.connect(self.follow)
         self.follow()
 
     def follow(self) -> None:
         """Show and fold what the state says."""
-        state = self.host.trying.state
+        state = self.host.trials.state
         self.second.setVisible(bool(state.second))
         self.panel.setVisible(state.panel)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self.host.trying.come()
+        self.host.trials.come()
         self.canvas.setFocus()
 
     def hideEvent(self, event: QHideEvent) -> None:
-        self.host.trying.go()
+        self.host.trials.go()
         super().hideEvent(event)
 
     def _plate_menu(self, plate_id: str, place: QPoint) -> None:

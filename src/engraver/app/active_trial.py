@@ -1,4 +1,4 @@
-"""Trying: the trial on the proof desk, the gesture in the hand, and the pictures of both."""
+"""The active trial: the trial on the proof desk, the gesture in the hand, and the pictures of both."""
 
 from __future__ import annotations
 
@@ -25,13 +25,13 @@ from . import proof_state
 from .pictures import Pictures
 from .proof_state import ProofState
 from .studio import Studio
-from .trial_drawing import Told, TrialDrawing
+from .trial_drawing import Density, TrialDrawing
 
 SETTLE_MS = 140
 _FIRST = Trial(id="")
 
 
-class Trying(QObject):
+class ActiveTrial(QObject):
     """Holds what the hand is doing and asks for pictures; what was done lies in the project."""
 
     changed = Signal()
@@ -80,9 +80,7 @@ class Trying(QObject):
         """Those of the chosen gesture; else those of the next one."""
         if self.gesture is not None:
             return self.gesture.settings
-        if self.kind.plate:
-            return self.state.settings
-        return checked(size=self.state.tool_size, flow=self.state.tool_flow, spacing=0.15, fall="soft")
+        return self.state.settings_for(self.kind)
 
     @property
     def eye(self) -> Eye:
@@ -247,13 +245,10 @@ class Trying(QObject):
         self.choose("")
         on = self.trial.declared.geometry.onto(place[None], self.own)[0][0]
         self._points = [(*on, pressure, time, lean)]
-        settings = state.settings
-        if not kind.plate:
-            settings = checked(size=state.tool_size, flow=state.tool_flow, spacing=0.15, fall="soft")
         self.live = Gesture(
             uid=new_id("g"), kind=kind.id, plate=plate.id if kind.plate and plate is not None else "",
-            settings=settings, mirror=state.mirror, arms=state.arms, corner=state.corner, keeps=state.keeps,
-            seed=secrets.randbits(32), data=self._packed(),
+            settings=state.settings_for(kind), mirror=state.mirror, arms=state.arms, corner=state.corner,
+            keeps=state.keeps, seed=secrets.randbits(32), data=self._packed(),
         )  # fmt: skip
         self.refresh()
 
@@ -351,9 +346,9 @@ class Trying(QObject):
         self.drawing.ask(view, self.trial, self.look_at(view), self.live, points, self.studio.plate_id or "")
 
     @property
-    def told(self) -> Told:
+    def density(self) -> Density:
         """What the picture says of its density."""
-        return self.drawing.told
+        return self.drawing.density
 
     @property
     def own(self) -> OwnMesh | None:

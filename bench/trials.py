@@ -152,7 +152,7 @@ def taken_back() -> list[Figure]:
 
 MEMORY = """
 import sys
-from bench.trying import _drawn, _live
+from bench.trials import _drawn, _live
 view, wish = _drawn("ball", 4_000_000, 2)
 _live(view, wish, "ball")
 """
