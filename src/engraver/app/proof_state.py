@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import astuple, dataclass, field, replace
 from pathlib import Path
 from typing import Annotated
 
@@ -104,6 +105,9 @@ def read(path: Path) -> ProofState:
     """How the desk was left, without symmetry, which would surprise; as at first where that is missing or broken."""
     found = read_kept(path, _STATE)
     if found is None:
+        return ProofState()
+    looked: list[Eye | Lamp] = [*found.eyes.values(), *found.lamps.values()]
+    if not all(math.isfinite(number) for one in looked for number in astuple(one)):
         return ProofState()
     possible = ProofState()
     for id, eye in found.eyes.items():

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
@@ -18,9 +17,8 @@ from ..params import Strokes
 from ..pressing.relief import Tip
 from ..pressing.tip import standing
 from ..raster import Facts, Raster
-from ..recipe.models import Trial
 from ..sources import SourceStore, source_kind
-from ..sources.trial import Given, own_of
+from ..sources.trial import Given, own_of, tip_side
 from ..steps import StepContext, kind_of
 from ..steps.kind import NOTHING, PLATE_SIDE, Matrix
 from .line import Line, assemble, named_references, reading_of, referred_plates, step_seed, trial_key
@@ -215,7 +213,8 @@ class Engine:
                 own = own_of(trial, line.others.get(trial.own), self.sources, check)
                 used = {id: line.plates[id] for id in trial.plates if id in line.plates}
                 full = plan.sizes[0] == size_at(line.facts[0], 1.0)
-                tips = self.tips(used, check, side=None if full else _tip_side(trial, max(plan.sizes[0])))
+                side = None if full else tip_side(trial, own, line.reading, max(plan.sizes[0]))
+                tips = self.tips(used, check, side=side)
                 given = Given(trial, tips, own, trial_key(trial, line.others, line.plates))
                 return from_trial(given, line.reading, plan.sizes[0], self.sources, check)
 
@@ -368,13 +367,6 @@ class Engine:
         values = self._guarded(step.uid, lambda: measure(raster, step.params, context))
         plan.known[i] = self._keep(line.keys[i + 1], MappingProxyType(values))
         return plan.known[i] or NOTHING
-
-
-def _tip_side(trial: Trial, side: int) -> int:
-    """How many pixels of a plate are enough where a trial is shown at so many: as many as its largest mark takes,
-    rounded up so that tips are used again."""
-    largest = max((g.settings.size for g in trial.gestures), default=0.0)
-    return int(min(PLATE_SIDE, max(64.0, 2 ** math.ceil(math.log2(max(1.0, largest * side))))))
 
 
 def _stamped(raster: Raster, facts: Facts, scale: float) -> Raster:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
@@ -30,6 +31,8 @@ from .kind import First, Size, SourceKind
 
 # The side at which the range of heights is found, whatever the plate's side.
 _RANGE_SIDE = 512
+# The side of a tip that is enough for every preview.
+_MOST_TIP = 1024
 
 
 class TrialFrame(StepZero):
@@ -91,6 +94,15 @@ def framed(trial: Trial, part: Part, zero: Zero, eye: Eye, own: OwnMesh | None =
         trial=trial.id, zero=zero, x=round(float(x[0]), 4), y=round(float(y[0]), 4),
         width=round(min(3.0, max(0.01, wide)), 4),
     )  # fmt: skip
+
+
+def tip_side(trial: Trial, own: OwnMesh | None, reading: StepZero, side: int) -> int:
+    """Pixels of a plate that are enough where a trial is shown at ``side`` pixels: as many as its largest mark takes
+    there, up to the next power of two, so that tips are used again."""
+    assert isinstance(reading, TrialFrame)
+    radii = [expand(g, trial.declared.geometry, own).radius for g in trial.gestures if g.declared.plate]
+    largest = 2 * max((float(r.max()) for r in radii if len(r)), default=0.0) / (SCENE * reading.width)
+    return int(min(_MOST_TIP, max(64, 2 ** math.ceil(math.log2(max(1.0, largest * side))))))
 
 
 @dataclass(frozen=True, eq=False)
