@@ -49,7 +49,8 @@ def bent(dx, dy, dz, qx, qy, qz, mx, my, mz, rx, ry, rz, ux, uy, uz):  # type: i
 def _met(here, up, meets):  # type: ignore[no-untyped-def]
     """A height with one more added (``meets`` 0), or the one farther from the surface; of two as far the upper one.
 
-    It returns a height and stores none: a store in here keeps the loop around from being vectorised (2.2 times as slow).
+    It returns a height and stores none: a store in here keeps the loop around from being vectorised, and that is
+    2.2 times as slow.
     """
     if meets == 0:
         return here + up
