@@ -204,8 +204,8 @@ def test_tips_and_masks_are_judged_on_paper_and_tiles_cover_the_surface(bench: W
     assert studio.proof.surface == "paper" and proof.paper_bar.isVisible() and not proof.plaster_bar.isVisible()
     studio.set_destination("layer-mask")
     settle(bench)
-    assert studio.proof.paper.mask and proof.paper_bar.swatches["second"].isVisible()
-    QTest.mouseClick(proof.paper_bar.as_mask, LEFT)
+    assert studio.proof.paper.mask and proof.paper_bar.parts.swatches["second"].isVisible()
+    QTest.mouseClick(proof.paper_bar.parts.as_mask, LEFT)
     assert not studio.proof.paper.mask
     studio.set_destination("tiling-height")
     settle(bench)

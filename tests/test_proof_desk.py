@@ -246,7 +246,9 @@ def test_the_trial_becomes_a_plate_in_a_press_and_is_pressed_once_more(window: W
     t, studio = window.trials, window.studio
     drag(desk.canvas, (0.4, 0.45), (0.6, 0.55))
     menu = desk.trial_actions.plate_menu()
-    assert [a.text() for a in menu.actions()] == ["The whole surface", "What the marks fill", "As it is seen now"]
+    assert [a.text() for a in menu.actions()] == [
+        "The whole surface", "What the marks fill", "As it is seen now", "", "A square set by hand",
+    ]  # fmt: skip
     before = studio.plate_id
     menu.actions()[1].trigger()
     settle(window)

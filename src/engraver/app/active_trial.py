@@ -16,6 +16,7 @@ from engraver.core.pressing.gesture import GESTURES, Gesture, GestureKind, packe
 from engraver.core.pressing.settings import StrokeSettings, checked, neutral, start_for
 from engraver.core.proof.trial_picture import Look
 from engraver.core.recipe import Trial, new_id, trials
+from engraver.core.sources.trial import TrialFrame
 from engraver.core.surfaces import SURFACES
 from engraver.core.surfaces.own import OwnMesh
 from engraver.core.surfaces.view import Eye, Lamp
@@ -42,6 +43,7 @@ class ActiveTrial(QObject):
         self.state: ProofState = proof_state.read(kept)
         self.trial_id = self.chosen = ""
         self.live: Gesture | None = None
+        self._framing: TrialFrame | None = None
         self.sizes: dict[int, tuple[int, int]] = {}
         self._draft = _FIRST
         self._settings: dict[str, StrokeSettings] = {}
@@ -83,6 +85,14 @@ class ActiveTrial(QObject):
         return self.state.settings_for(self.kind)
 
     @property
+    def framing(self) -> TrialFrame | None:
+        """The square that is being set by hand to become a plate, while its trial lies on the desk."""
+        found, trial = self._framing, self.trial
+        if found is None or found.trial != trial.id or (found.seen == "plane") != trial.declared.geometry.plane:
+            return None
+        return found
+
+    @property
     def eye(self) -> Eye:
         return self.state.eye(self.trial.surface)
 
@@ -94,9 +104,11 @@ class ActiveTrial(QObject):
 
     def set(self, **changes: Any) -> None:
         """Change what the hand does next, or what is looked at."""
-        state = replace(self.state, **changes)
-        if state != self.state:
+        before, state = self.state, replace(self.state, **changes)
+        if state != before:
             self._become(state)
+            if state.seen != before.seen:
+                self.refresh()
 
     def _become(self, state: ProofState) -> None:
         self.state = state
@@ -279,6 +291,12 @@ class ActiveTrial(QObject):
             self.live = None
             self.refresh()
 
+    def frame(self, reading: TrialFrame | None) -> None:
+        """Set the square that becomes a plate; None leaves it."""
+        if reading != self._framing:
+            self._framing = reading
+            self.changed.emit()
+
     def _packed(self) -> bytes:
         points = np.array(self._points, float)
         pressure = points[:, 3]
@@ -325,6 +343,7 @@ class ActiveTrial(QObject):
         """Another desk is in front."""
         self.shown = False
         self.give_up()
+        self.frame(None)
 
     def refresh(self) -> None:
         """Draw again what has changed."""

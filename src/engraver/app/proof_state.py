@@ -73,6 +73,11 @@ class ProofState:
     lamps: Mapping[str, Lamp] = field(default_factory=dict)
     paper: Paper = field(default_factory=Paper)
 
+    @property
+    def seen(self) -> tuple[object, ...]:
+        """What changes pictures, apart from eye and light."""
+        return self.second, self.lines, self.paper
+
     def settings_for(self, kind: GestureKind) -> StrokeSettings:
         """Those of the next gesture of a kind: the plate's, or those of the tool without one."""
         if kind.plate:

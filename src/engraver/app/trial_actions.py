@@ -22,6 +22,8 @@ from .host import Host
 
 # From so many points on it is asked first.
 ASK_ABOVE = 2_000_000
+# The widest square that a hand begins with, as a share of the surface's width.
+_FIRST_SQUARE = 0.8
 # Bytes that a point takes while it is pressed and drawn.
 _BYTES = 260
 
@@ -100,17 +102,36 @@ class TrialActions:
         """Which part of the trial can become a plate."""
         menu = QMenu(self._host.widget)
         for part in parts_of(self._host.trials.trial):
-            menu.addAction(PARTS[part], partial(self.make_plate, part))
+            menu.addAction(PARTS[part], partial(self._make_part, part))
+        menu.addSeparator()
+        menu.addAction("A square set by hand", self.set_square)
         return menu
 
-    def ask_make_plate(self) -> None:
-        """Ask which part of the trial becomes a plate."""
-        self.plate_menu().exec(QCursor.pos())
+    def _make_part(self, part: Part) -> None:
+        self.make_plate(self.frame(part))
 
-    def make_plate(self, part: Part) -> None:
+    def ask_make_plate(self) -> None:
+        """Ask which part of the trial becomes a plate; the square that is set by hand, where one is."""
+        framing = self._host.trials.framing
+        if framing is not None:
+            self.make_plate(framing)
+        else:
+            self.plate_menu().exec(QCursor.pos())
+
+    def set_square(self) -> None:
+        """Begin with a square whose corners can be seen, round the marks where they take less."""
+        trials = self._host.trials
+        parts = parts_of(trials.trial)
+        reading = self.frame("filled" if "filled" in parts else parts[0])
+        trials.frame(reading.but(width=min(reading.width, _FIRST_SQUARE)))
+
+    def make_plate(self, reading: TrialFrame) -> None:
         """A new plate whose source is the trial; it is chosen, and the bench comes to the front."""
         host, trial = self._host, self._host.trials.trial
-        reading = self.frame(part)
+        host.trials.frame(None)
+        if reading.seen == "eye":  # it may have been turned while the square was set
+            eye = host.trials.eye
+            reading = reading.but(tilt=eye.tilt, turn=eye.turn)
 
         def act() -> None:
             source = Source(id=new_id("src"), kind="trial", name=trial.name)

@@ -14,6 +14,7 @@ from engraver.core.surfaces import SURFACES
 from ..theme.icons import icon, pixmap
 from ..ui import Ui, fits, named
 from .light_dial import LightDial
+from .paper_controls import PaperButton
 
 DENSITIES = (
     (60_000, "60 k points"), (250_000, "¼ M points"), (500_000, "½ M points"), (1_000_000, "1 M points"),
@@ -214,9 +215,12 @@ class ToolBar(QWidget):
         self.light = QLabel("Light")
         row.addWidget(self.light)
         active = ui.trials
-        row.addWidget(
-            LightDial(ui, active.changed, lambda: active.lamp, lambda: active.trial.declared.lamp, active.shine)
+        self.dial = LightDial(
+            ui, active.changed, lambda: active.lamp, lambda: active.trial.declared.lamp, active.shine
         )
+        row.addWidget(self.dial)
+        self.page = PaperButton(ui, active.changed, lambda: active.state.paper, lambda paper: active.set(paper=paper))
+        row.addWidget(self.page)
         ui.trials.changed.connect(self.follow)
         self.follow()
 
@@ -237,6 +241,9 @@ class ToolBar(QWidget):
     def follow(self) -> None:
         """Show what the hand does."""
         state = self.ui.trials.state
+        self.on_page = self.ui.trials.trial.declared.geometry.page
+        self.dial.setVisible(not self.on_page)
+        self.page.setVisible(self.on_page)
         self.tools[state.tool].setChecked(True)
         self.corner.setVisible(state.tool == "drag-out")
         for button, on in ((self.corner, state.corner), (self.mirror, state.mirror), (self.practice, state.practice)):
@@ -253,7 +260,7 @@ class ToolBar(QWidget):
             pen = "Practice pen" if light else "Pen"
             for id, button in self.tools.items():
                 button.setText(GESTURES[id].name if names == "all" or (names == "one" and id == state.tool) else "")
-            self.light.setVisible(light)
+            self.light.setVisible(light and not self.on_page)
             self.practice.setText(pen)
             arms = "no arms" if state.arms == 1 else f"{state.arms} arms"
             self.arms.setText(f"{'arms' if names == 'none' and state.arms == 1 else arms} ▾")

@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
-    QColor,
     QFocusEvent,
     QImage,
     QKeyEvent,
@@ -18,23 +17,22 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
-    QPolygonF,
     QResizeEvent,
     QTabletEvent,
-    QTransform,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
-from engraver.core.pressing.expand import SCENE, expand, fixed_right, symmetry
-from engraver.core.proof.trial_picture import Seen, fit_of
+from engraver.core.proof.trial_picture import FINEST_LINES, Seen, fit_of
+from engraver.core.proof.trial_square import TrialSquare
+from engraver.core.surfaces.view import CAMERA
 
 from ..painting import picture_of
 from ..proof_state import ZOOMS
 from ..ui import Ui
+from .trial_overlay import TrialOverlay, paint_words, see_through
+from .trial_square_handles import WORDS, TrialSquareHandles
 
-# Corners of a ring, and marks of a chosen gesture that are outlined at most.
-_CORNERS, _MOST_RINGS = 40, 160
 # Held keys: the tool under the hand smooths; a drag sets size and strength.
 SMOOTHS, SETS = Qt.Key.Key_S, Qt.Key.Key_D
 Place = NDArray[np.float64]
@@ -53,6 +51,7 @@ class TrialCanvas(QWidget):
         self._pointer: QPointF | None = None
         self._pressure, self._lean = 1.0, 0.0
         self._held: set[int] = set()
+        self._handles = TrialSquareHandles(ui)
         self.picture: QPixmap | None = None
         self.setMinimumSize(160, 160)
         self.setMouseTracking(True)
@@ -83,7 +82,7 @@ class TrialCanvas(QWidget):
     def _thumbed(self, found: dict[str, NDArray[np.uint8] | None]) -> None:
         array = found.get(self.ui.studio.plate_id or "")
         if array is not None:
-            self.picture = _ghost(array)
+            self.picture = see_through(array)
             self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -100,23 +99,29 @@ class TrialCanvas(QWidget):
         ratio = self.devicePixelRatioF()
         return self._seen.place(at.x() * ratio, at.y() * ratio)
 
-    def spot(self, place: Place) -> QPointF:
-        """Where a scene place is seen."""
+    def _ratio(self) -> float:
+        """Pixels of the projection to one of the view."""
         assert self._seen is not None
-        x, y = self._seen.projection.pixel(place)
-        by = self._seen.factor * self.devicePixelRatioF()
-        return QPointF(x / by, y / by)
+        return self._seen.factor * self.devicePixelRatioF()
+
+    def square(self) -> TrialSquare | None:
+        """The square that is being set, as it is seen here."""
+        framing, seen = self.ui.trials.framing, self._seen
+        return TrialSquare(framing, seen.projection) if framing is not None and seen is not None else None
 
     # -- the mouse -----------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._last = self._pointer = event.position()
         button, ctrl = event.button(), bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        place = self.scene(event.position())
+        place, square = self.scene(event.position()), self.square()
         if button == Qt.MouseButton.RightButton:
             self._does = "light"
         elif button == Qt.MouseButton.MiddleButton:
             self._does = "pan"
+        elif button == Qt.MouseButton.LeftButton and square is not None and not ctrl:
+            held = self._handles.start(square, event.position(), self._ratio())
+            self._does = "frame" if held else "turn"
         elif button == Qt.MouseButton.LeftButton and SETS in self._held:
             self._does = "set"
         elif button == Qt.MouseButton.LeftButton and (place is None or ctrl):
@@ -136,12 +141,19 @@ class TrialCanvas(QWidget):
             self._pan(by)
         elif self._does == "turn":
             active.look(active.eye.turned(-by.y() * 0.4, by.x() * 0.4))
+        elif self._does == "frame":
+            active.frame(self._handles.moved(event.position(), self._ratio()) or active.framing)
         elif self._does == "set":
             self._set(by)
         elif self._does == "press":
             place = self.scene(event.position())
             if place is not None:
                 active.go_on(place, self._pressure, self._lean, event.timestamp() / 1000)
+        square = self.square()
+        if square is None:
+            self.unsetCursor()
+        elif not self._does:
+            self.setCursor(self._handles.cursor(square, event.position(), self._ratio()))
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -205,10 +217,16 @@ class TrialCanvas(QWidget):
                 active.look(active.eye.turned(-by.y(), by.x()))
         elif key == Qt.Key.Key_Escape:
             self._does = ""
+            if active.framing is not None:
+                active.frame(None)
+                return
             active.give_up()
             active.choose("")
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._press_in_the_middle()
+            if active.framing is not None:
+                self.ui.commands["make-plate"].do()
+            else:
+                self._press_in_the_middle()
         else:
             super().keyPressEvent(event)
 
@@ -242,58 +260,35 @@ class TrialCanvas(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawImage(QRectF(self.rect()), self._image)
-        self._paint_chosen(painter)
-        if self._pointer is not None and self._does in ("", "press", "set"):
-            self._paint_pointer(painter, self._pointer)
+        self._paint_over(painter)
         if self.hasFocus():
             painter.setPen(QPen(ui.colour("accent"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
 
-    def _ring(self, place: Place, normal: Place, radius: float) -> QPolygonF:
-        """The outline of a round mark as it is seen."""
-        right = fixed_right(normal[None])[0]
-        up = np.cross(normal, right)
-        angle = np.linspace(0, 2 * math.pi, _CORNERS, endpoint=False)
-        around = place + radius * (np.cos(angle)[:, None] * right + np.sin(angle)[:, None] * up)
-        return QPolygonF([self.spot(p) for p in around])
+    def _paint_over(self, painter: QPainter) -> None:
+        """The square that becomes a plate; else what is chosen and what the pointer carries."""
+        assert self._seen is not None
+        active, square = self.ui.trials, self.square()
+        corner = QPointF(self.ui.px(14), self.ui.px(12))
+        if square is not None:
+            self._handles.paint(painter, square, self._ratio(), QRectF(self.rect()))
+            paint_words(painter, self.ui, corner, WORDS)
+            return
+        over = TrialOverlay(self.ui, self._seen, self.devicePixelRatioF())
+        over.chosen(painter)
+        if self._pointer is not None and self._does in ("", "press", "set"):
+            carries = active.kind.plate and SMOOTHS not in self._held and self._does != "press"
+            over.pointer(painter, self._pointer, self.picture if carries else None, self._words())
+        if active.state.lines and self._lines_too_fine():
+            paint_words(painter, self.ui, corner, "The grid is finer than this picture: zoom in to see it")
 
-    def _paint_chosen(self, painter: QPainter) -> None:
-        """The marks of the chosen gesture."""
+    def _lines_too_fine(self) -> bool:
         active, seen = self.ui.trials, self._seen
-        gesture = active.gesture
-        if gesture is None or seen is None:
-            return
-        marks = expand(gesture, active.trial.declared.geometry, active.own)
-        towards = seen.projection.rotation[2].astype(float)
-        shown = np.flatnonzero(marks.normal @ towards > 0.05)[:_MOST_RINGS]
-        for width, colour in ((3.0, QColor(20, 20, 20, 110)), (1.4, self.ui.colour("accent"))):
-            painter.setPen(QPen(colour, width))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            for n in shown:
-                painter.drawPolygon(self._ring(marks.place[n], marks.normal[n], float(marks.radius[n])))
-
-    def _paint_pointer(self, painter: QPainter, at: QPointF) -> None:
-        """The ring of the mark, a faint picture of the plate in it, and symmetry in words."""
-        active, place = self.ui.trials, self.scene(at)
-        if place is None or self._seen is None:
-            return
-        geometry = active.trial.declared.geometry
-        normal = geometry.onto(place[None], active.own)[1]
-        radius = active.settings.size * SCENE / 2
-        if active.kind.plate and SMOOTHS not in self._held and self._does != "press" and self.picture is not None:
-            self._paint_ghost(painter, place, normal[0], radius)
-        for width, colour in ((3.0, QColor(20, 20, 20, 120)), (1.4, QColor(255, 255, 255, 230))):
-            painter.setPen(QPen(colour, width))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPolygon(self._ring(place, normal[0], radius))
-            for to in symmetry(active.state.mirror, active.state.arms, geometry.axis)[1:]:
-                upright = to @ normal[0]
-                if upright @ self._seen.projection.rotation[2] > 0.05:
-                    painter.drawPolygon(self._ring(to @ place, upright, radius * 0.35))
-        words = self._words()
-        if words:
-            self._paint_words(painter, at + QPointF(self.ui.px(16), self.ui.px(22)), words)
+        assert seen is not None
+        second = active.state.second if self.view else 0
+        edge = active.density.edge * math.sqrt(active.trial.points / second if second else 1)
+        return edge * seen.projection.scale / CAMERA / seen.factor < FINEST_LINES
 
     def _words(self) -> str:
         state, settings = self.ui.trials.state, self.ui.trials.settings
@@ -305,43 +300,7 @@ class TrialCanvas(QWidget):
         }  # fmt: skip
         return " · ".join(words for words, on in said.items() if on)
 
-    def _paint_words(self, painter: QPainter, at: QPointF, words: str) -> None:
-        painter.setFont(self.ui.font(11, 600))
-        room = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-6, -3, 6, 3)
-        room.moveTopLeft(at)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.ui.colour("bar"))
-        painter.drawRoundedRect(room, 4, 4)
-        painter.setPen(self.ui.colour("on_bar"))
-        painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
-
-    def _paint_ghost(self, painter: QPainter, place: Place, normal: Place, radius: float) -> None:
-        assert self.picture is not None
-        right = fixed_right(normal[None])[0]
-        up = np.cross(normal, right)
-        corners = [place + radius * (a * right + b * up) for a, b in ((-1, 1), (1, 1), (1, -1), (-1, -1))]
-        side = float(self.picture.width())
-        square = QPolygonF([QPointF(0, 0), QPointF(side, 0), QPointF(side, side), QPointF(0, side)])
-        into = QTransform()
-        if QTransform.quadToQuad(square, QPolygonF([self.spot(c) for c in corners]), into):
-            painter.save()
-            painter.setTransform(into, True)
-            painter.setOpacity(0.42)
-            painter.drawPixmap(0, 0, self.picture)
-            painter.restore()
-
     def pointer_at(self, at: QPointF) -> None:
         """Show the pointer at a place, as if the hand were there: for pictures of the window."""
         self._pointer = at
         self.update()
-
-
-def _ghost(array: NDArray[np.uint8]) -> QPixmap:
-    """A plate's picture with its dark see-through, square."""
-    grey = array if array.ndim == 2 else array.mean(axis=2).astype(np.uint8)
-    side = max(grey.shape)
-    drawn = np.zeros((side, side, 4), np.uint8)
-    top, left = (side - grey.shape[0]) // 2, (side - grey.shape[1]) // 2
-    part = drawn[top : top + grey.shape[0], left : left + grey.shape[1]]
-    part[..., :3], part[..., 3] = 255, grey
-    return QPixmap.fromImage(QImage(drawn.data, side, side, 4 * side, QImage.Format.Format_RGBA8888).copy())

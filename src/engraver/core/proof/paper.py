@@ -4,38 +4,76 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from functools import lru_cache
+from textwrap import wrap
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import Watch, unwatched
+from ..errors import BadValue, Watch, unwatched
+from ..numeric.contours import Contours
 from ..pressing.marks import Mark, lay
 from ..pressing.tip import squared
 from ..raster import Pixels
-from ..surfaces.kind import Paper
+from ..shapes.lettering import Text, outlines
+from ..surfaces.kind import MOST_WORDS, Paper
 from ..surfaces.view import Colour
 
-LETTERS = ("QU", "AY")
 SPACING = 0.12
 # A stroke's marks, as shares of the page's height: how large, and how many lines of them.
 _STROKE = 0.15
+# Weight and leading of lettering, and the share of the page that it fills.
+_WEIGHT, _LEADING, _FILLS = 650.0, 1.0, 0.88
+# Letters are drawn so many times as large, and averaged.
+_FINE = 4
+# Parts of a pixel that the drawing of outlines knows, as a power of two.
+_PARTS = 6
 
 
-def lettering(width: int, rows: int) -> Pixels:
-    """Large letters over the page, 0..1."""
-    drawn, font = np.zeros((rows, width), np.uint8), cv2.FONT_HERSHEY_DUPLEX
-    thick = max(2, round(min(width, rows) * 0.03))
-    scale = 1.0
-    for _ in range(3):
-        sizes = [cv2.getTextSize(word, font, scale, thick)[0] for word in LETTERS]
-        scale *= min(width * 0.84 / max(w for w, _ in sizes), rows * 0.4 / max(h for _, h in sizes))
-    for n, word in enumerate(LETTERS):
-        (wide, tall), _ = cv2.getTextSize(word, font, scale, thick)
-        place = (width - wide) // 2, round(rows * (0.27 + 0.46 * n) + tall / 2)
-        cv2.putText(drawn, word, place, font, scale, 255, thick, cv2.LINE_AA)
-    letters: Pixels = drawn.astype(np.float32) / np.float32(255)
+@lru_cache(maxsize=8)
+def lettering(words: str, width: int, rows: int) -> Pixels:
+    """Words over a page, float32 (rows, width), 0..1, as large as they fit, in as many lines as make them largest.
+
+    Letters that the font does not have are left out.
+    """
+    best = max(_settings(words), key=lambda found: _scale(found, width, rows), default=())
+    drawn = np.zeros((rows * _FINE, width * _FINE), np.uint8)
+    if best:
+        scale = _scale(best, width, rows) * _FINE
+        middle = np.array([width, rows]) * (_FINE / 2) - 0.5
+        cv2.fillPoly(
+            drawn, [np.round((points * scale + middle) * 2**_PARTS).astype(np.int32) for points in best], 255,
+            cv2.LINE_8, _PARTS,
+        )  # fmt: skip
+    letters: Pixels = cv2.resize(drawn, (width, rows), interpolation=cv2.INTER_AREA).astype(np.float32)
+    letters /= np.float32(255)
     return letters
+
+
+def _scale(letters: Contours, width: int, rows: int) -> float:
+    """Pixels to an em at which letters fill a page."""
+    half = np.max([np.abs(points).max(axis=0) for points in letters], axis=0)
+    return float(min(width / half[0], rows / half[1])) * _FILLS / 2
+
+
+def _settings(words: str) -> Iterator[Contours]:
+    """The words in one line, in two, and so on, each as even as words allow."""
+    known = " ".join("".join(c for c in words[:MOST_WORDS] if c.isspace() or _has(c)).split())
+    for most in sorted({len(" ".join(part)) for part in _runs(known.split())}):
+        lines = wrap(known, most, break_long_words=False, break_on_hyphens=False)
+        yield outlines(Text("\n".join(lines), weight=_WEIGHT, leading=_LEADING))
+
+
+def _runs(words: list[str]) -> Iterator[list[str]]:
+    return (words[a:b] for a in range(len(words)) for b in range(a + 1, len(words) + 1))
+
+
+def _has(letter: str) -> bool:
+    try:
+        return bool(outlines(Text(letter, weight=_WEIGHT)))
+    except BadValue:
+        return False
 
 
 def _mixed(below: Pixels, colour: Colour, share: Pixels) -> Pixels:
@@ -64,7 +102,7 @@ def page(
         size = max(width, round(shown.shape[1] * side)), max(rows, round(shown.shape[0] * side))
         way = cv2.INTER_AREA if side < 1 else cv2.INTER_LINEAR
         reveals = cv2.resize(shown, size, interpolation=way)[:rows, :width]
-        letters = lettering(width, rows)
+        letters = lettering(paper.words, width, rows)
         inked = _mixed(ground, paper.ink, letters)
         return _mixed(inked, paper.second, letters * reveals).round().astype(np.uint8)
     mark = squared(np.clip(np.abs(height), 0, 1).astype(np.float32))

@@ -205,7 +205,7 @@ def colour(image, depth, factor, ramp, ground, haze, left, right, top, bottom, o
     """Brightness (below 0: nothing there) to RGB through a ramp, averaging factor by factor.
 
     ``ground`` (rows, 3) is what lies behind each row of the result; ``haze`` (near, grows, most, red,
-    green, blue) says how far off things take its colour on.
+    green, blue) says how far off things take its colour on: they do as their ``depth`` falls below -near.
     """
     last = np.float32(ramp.shape[0] - 1)
     share = np.float32(1.0 / (factor * factor))

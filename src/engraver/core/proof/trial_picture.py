@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,6 +16,7 @@ from ..pressing.relief import Relief
 from ..raster import Pixels
 from ..surfaces.kind import Geometry, Paper
 from ..surfaces.view import CAMERA, FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
+from .paper import lettering
 from .plaster import plaster_ramp
 
 _AMBIENT = 0.2
@@ -22,6 +24,8 @@ _AMBIENT = 0.2
 _CAVITY = (0.55, 0.30)
 # The widest of them, and a pixel for the triangles' borders, in pixels of the picture.
 _HALO = 6
+# Pixels of the picture between neighbouring points below which no lines are drawn: they would cover all.
+FINEST_LINES = 3.9
 # What the grid's lines leave of the light.
 _LINE = np.float32(0.62)
 _NO_HAZE = np.array([1e6, 0, 0, 0, 0, 0], np.float32)
@@ -29,6 +33,8 @@ _SKY = (np.array([168, 186, 206], np.float32), np.array([222, 222, 214], np.floa
 _PLAIN = np.array([168, 160, 144], np.float32)
 _HAZE = np.array([CAMERA - 0.6, 0.34, 0.5, 214, 216, 212], np.float32)
 _PAPER = Paper()
+# Pixels along a page's sides at which letters are drawn on it.
+_LETTERS = 1024
 _EARTH = ((52, 55, 62), (236, 226, 204))
 
 
@@ -137,6 +143,7 @@ class TrialPicture:
         self._wire = np.empty((0, 0), np.uint8)
         self._picture = np.empty((0, 0, 3), np.uint8)
         self._boxes = np.empty((0, 4), np.float32)
+        self._lettered: tuple[object, Pixels] = None, self._boxes
         self._fresh = False
 
     # -- points --------------------------------------------------------------------
@@ -307,10 +314,15 @@ class TrialPicture:
         left, right, top, bottom = part
         rotation = seen.rotation
         day = self.geometry.day
+        depth, haze = self._nearness, _HAZE if day else _NO_HAZE
         if self.geometry.page:
             there = self._nearness[top:bottom, left:right] > -1e8
             self._light[top:bottom, left:right] = np.where(there, self._image[2, top:bottom, left:right], -1)
-            ramp = _ink_ramp(look.paper.ground, look.paper.ink)
+            paper = look.paper
+            ramp = _ink_ramp(paper.ground, paper.ink)
+            if paper.mask:  # marks reveal the second colour in the letters; between them lies the page, as haze does
+                ramp = _ink_ramp(paper.ink, paper.second)
+                depth, haze = self._letters(look, seen), np.array([0, 1, 1, *paper.ground], np.float32)
         else:
             lamp = look.lamp.direction()
             fill = np.array([-lamp[0] * 0.8, -lamp[1] * 0.8, 0.6], np.float32)
@@ -332,13 +344,25 @@ class TrialPicture:
         ground = (
             _sky(height, seen, factor) if day else np.broadcast_to(np.array(look.surround, np.float32), (height, 3))
         )
-        haze = _HAZE if day else _NO_HAZE
         _bands(
             lambda a, b: k.colour(
-                self._light, self._nearness, factor, ramp, ground, haze, left // factor, -(-right // factor), a, b,
+                self._light, depth, factor, ramp, ground, haze, left // factor, -(-right // factor), a, b,
                 self._picture,
             ), top // factor, -(-bottom // factor),
         )  # fmt: skip
+
+    def _letters(self, look: Look, seen: Projection) -> Pixels:
+        """How much less than a letter each pixel of the page is, -1..0."""
+        key = (look.paper.words, _seen_alike(look), self._nearness.shape)
+        if key != self._lettered[0]:
+            rows, columns = self._nearness.shape
+            side = np.float32(_LETTERS - 0.5)
+            on_page = np.array([(-0.5, -0.5), (side, -0.5), (side, side), (-0.5, side)], np.float32)
+            corners = [seen.pixel(np.array([x, y, 0.0])) for x, y in ((-1, 1), (1, 1), (1, -1), (-1, -1))]
+            to = cv2.getPerspectiveTransform(on_page, np.array(corners, np.float32))
+            drawn = lettering(look.paper.words, _LETTERS, _LETTERS)
+            self._lettered = key, cv2.warpPerspective(drawn, to, (columns, rows), flags=cv2.INTER_LINEAR) - 1
+        return self._lettered[1]
 
 
 def _bands(work: Callable[[int, int], object], first: int, end: int) -> None:

@@ -14,6 +14,10 @@ from ..raster import Pixels, Wrap, Zero
 from .ground import Ground, Places
 from .view import FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
 
+WORDS = "SALT QUAY"
+# Letters that a mask is tried over, at most.
+MOST_WORDS = 60
+
 
 @dataclass(frozen=True, slots=True)
 class Single:
@@ -47,6 +51,8 @@ class Paper:
     mask : bool
         The plate is a mask: where it reveals, ``second`` shows through large lettering.
     second : (r, g, b)
+    words : str
+        What is lettered, up to ``MOST_WORDS`` letters.
     """
 
     ink: Colour = (31, 36, 48)
@@ -54,6 +60,7 @@ class Paper:
     flow: float = 0.8
     mask: bool = False
     second: Colour = (176, 78, 38)
+    words: str = WORDS
 
 
 @dataclass(frozen=True, slots=True)

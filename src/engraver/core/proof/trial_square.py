@@ -1,0 +1,79 @@
+"""The square of a trial that becomes a plate, as it lies in what is seen, and as a hand moves it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..pressing.expand import SCENE
+from ..sources.trial import TrialFrame
+from .trial_picture import Projection
+
+Place = NDArray[np.float64]
+# The narrowest and widest square, as shares of the surface's width, and how far its middle can lie.
+_WIDTHS, _MIDDLES = (0.01, 3.0), (-1.0, 2.0)
+
+
+@dataclass(frozen=True, eq=False)
+class TrialSquare:
+    """A frame in the plane that it is taken from: the surface itself, or the plane that faces the eye.
+
+    Attributes
+    ----------
+    reading : TrialFrame
+    seen : Projection
+        How the trial is looked at, in any pixels.
+    """
+
+    reading: TrialFrame
+    seen: Projection
+
+    def _axes(self) -> tuple[Place, Place]:
+        """To the right and up in the plane, unit vectors (3,)."""
+        to = np.eye(3) if self.reading.seen == "plane" else self.seen.rotation.astype(np.float64)
+        return to[0], to[1]
+
+    def corners(self) -> Place:
+        """Its corners as they are seen, float64 (4, 2) in pixels, clockwise from the upper left."""
+        right, up = self._axes()
+        r, half = self.reading, self.reading.width / 2
+        places = []
+        for x, y in ((-half, -half), (half, -half), (half, half), (-half, half)):
+            across, down = SCENE * (r.x + x) - 1, 1 - SCENE * (r.y + y)
+            places.append(self.seen.pixel(across * right + down * up))
+        return np.array(places)
+
+    def place(self, x: float, y: float) -> tuple[float, float] | None:
+        """Where a pixel lies in the plane, in shares of the surface; None where the plane is seen on its edge or
+        lies behind."""
+        right, up = self._axes()
+        near, far = self.seen.scene(x, y, -1.0), self.seen.scene(x, y, -2.0)
+        towards = np.cross(right, up)
+        fall = float(towards @ (near - far))
+        if abs(fall) < 1e-4:
+            return None
+        share = float(towards @ near) / fall
+        if share <= -1:
+            return None
+        at = near + (far - near) * share
+        return float(right @ at + 1) / SCENE, float(1 - up @ at) / SCENE
+
+    def moved(self, x: float, y: float) -> TrialFrame:
+        """Its middle carried so far, in shares of the surface."""
+        low, high = _MIDDLES
+        r = self.reading
+        return r.but(x=round(min(high, max(low, r.x + x)), 4), y=round(min(high, max(low, r.y + y)), 4))
+
+    def pulled(self, corner: int, x: float, y: float) -> TrialFrame:
+        """A corner, counted as in :meth:`corners`, pulled to a place; the one across from it stays, the sides stay
+        as long as each other."""
+        sx, sy = ((-1, -1), (1, -1), (1, 1), (-1, 1))[corner]
+        r = self.reading
+        fixed = r.x - sx * r.width / 2, r.y - sy * r.width / 2
+        wide = round(min(_WIDTHS[1], max(_WIDTHS[0], max(sx * (x - fixed[0]), sy * (y - fixed[1])))), 4)
+        return r.but(
+            x=round(min(_MIDDLES[1], max(_MIDDLES[0], fixed[0] + sx * wide / 2)), 4),
+            y=round(min(_MIDDLES[1], max(_MIDDLES[0], fixed[1] + sy * wide / 2)), 4), width=wide,
+        )  # fmt: skip
