@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton, QWidget
 
 from conftest import LEFT, settle
+from engraver.app.desks.proof import ProofDesk
 from engraver.app.window import Window
 
 
@@ -66,3 +67,25 @@ def test_one_view_at_a_time_where_both_have_no_room(bench: Window) -> None:
     assert not desk.narrow and not any(b.isVisible() for b in desk.swaps)
     bench.looks.set(shown="both")
     assert desk.plate_view.isVisible() and desk.proof_view.isVisible()
+
+
+@pytest.mark.parametrize("wider_text", [0, 2, 5])
+def test_no_word_is_cut_in_the_bars_of_the_proof_desk(bench: Window, wider_text: int) -> None:
+    _narrow(bench, wider_text)
+    bench.go_to("proof")
+    desk = bench.desk("proof")
+    assert isinstance(desk, ProofDesk)
+    for surface, tool, second in (("flat", "stroke", 0), ("paper", "drag-out", 0), ("terrain", "scrape", 60_000)):
+        bench.trials.set_surface(surface)
+        bench.trials.use(tool)
+        bench.trials.set(second=second, arms=12)
+        settle(bench)
+        QTest.qWait(30)
+        for bar in (desk.surfaces, desk.tools):
+            buttons = [b for b in bar.findChildren(QPushButton) if b.isVisible() and b.window() is bench]
+            assert len(buttons) >= 2
+            for button in buttons:
+                icon = button.iconSize().width() if not button.icon().isNull() else 0
+                need = button.fontMetrics().horizontalAdvance(button.text()) + icon
+                right = button.mapTo(bar, QPoint(button.width(), 0)).x()
+                assert button.width() >= need and right <= bar.width(), (surface, button.text())

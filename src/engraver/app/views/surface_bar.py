@@ -46,11 +46,11 @@ def _bar(ui: Ui, height: int) -> tuple[QWidget, QHBoxLayout]:
     return bar, row
 
 
-# How the bar over the trial is shortened, step by step: names of surfaces, short words, letters of the trial's name,
-# and whether the second density has a button of its own.
+# How the bar over the trial is shortened, step by step: names of surfaces (in the end all lie in a menu), short
+# words, letters of the trial's name, and whether the second density has a button of its own.
 _LEVELS = (
     ("all", False, 40, True), ("all", True, 40, True), ("one", True, 24, True), ("none", True, 14, True),
-    ("none", True, 9, False), ("none", True, 5, False),
+    ("none", True, 9, False), ("none", True, 5, False), ("menu", True, 14, False), ("menu", True, 6, False),
 )  # fmt: skip
 
 
@@ -86,6 +86,11 @@ class SurfaceBar(QWidget):
             group.addButton(button)
             row.addWidget(button)
             self.surfaces[kind.id] = button
+        self.surface = named(QPushButton("▾"), "bar")
+        self.surface.setIconSize(QSize(ui.px(16), ui.px(16)))
+        self.surface.setAccessibleName("Surface")
+        self.surface.clicked.connect(lambda: self._drop(self.surface, self.surface_menu()))
+        row.addWidget(self.surface)
         row.addStretch(1)
         self.second = named(QPushButton(), "bar")
         self.second.setToolTip("A second density beside the first: the same gestures on both (V)")
@@ -120,6 +125,13 @@ class SurfaceBar(QWidget):
         if active.trial.id:
             menu.addAction("Rename…", lambda: self.ui.commands["trial-rename"].do())
             menu.addAction("Remove the trial", lambda: self.ui.commands["trial-remove"].do())
+        return menu
+
+    def surface_menu(self) -> QMenu:
+        """Every surface, where their buttons have no room."""
+        menu = QMenu(self)
+        for kind in SURFACES.values():
+            menu.addAction(kind.name, partial(self._take, kind.id))
         return menu
 
     def density_menu(self) -> QMenu:
@@ -163,16 +175,26 @@ class SurfaceBar(QWidget):
         density goes into the menu of the first."""
         name, points, second = self._words
         chosen = self.ui.trials.trial.surface
+        self.surface.setIcon(icon(f"on-{chosen}", self.ui.theme.on_bar, self.ui.px(16)))
+        self.surface.setToolTip(f"Tried on: {SURFACES[chosen].name.lower()}")
         for names, short, letters, beside in _LEVELS:
             few = (" points", "") if short else ("", "")
             for id, button in self.surfaces.items():
                 button.setText(SURFACES[id].name if names == "all" or (names == "one" and id == chosen) else "")
+                button.setVisible(names != "menu")
+            self.surface.setVisible(names == "menu")
             self.trials.setText(f"{name if len(name) <= letters else name[: letters - 1] + '…'} ▾")
             self.density.setText(f"{points.replace(*few)} ▾")
             self.second.setText(f"beside {second.replace(*few)} ▾" if second else "side by side ▾")
             self.second.setVisible(beside)
             if fits(self._row, self.width() - self.ui.px(34)):
                 return
+
+
+# How the bar under the trial is shortened: names of tools (in the end only that in the hand is left), the word for
+# the light, and whether symmetry and pen have buttons of their own.
+_TOOL_LEVELS = (("all", True, True), ("all", False, True), ("one", False, True), ("none", False, True),
+                ("one", False, False), ("none", False, False), ("menu", False, False))  # fmt: skip
 
 
 class ToolBar(QWidget):
@@ -211,6 +233,10 @@ class ToolBar(QWidget):
         row.addWidget(self.arms)
         self.practice = self._switch("Practice pen", "Plays a pen's pressure: light at both ends", "practice")
         row.addWidget(self.practice)
+        self.more = named(QPushButton("More ▾"), "bar")
+        self.more.setToolTip("Symmetry, the practice pen, and from where marks are dragged out")
+        self.more.clicked.connect(lambda: self.more_menu().exec(self.more.mapToGlobal(self.more.rect().topLeft())))
+        row.addWidget(self.more)
         row.addSpacing(ui.px(6))
         self.light = QLabel("Light")
         row.addWidget(self.light)
@@ -231,6 +257,23 @@ class ToolBar(QWidget):
         button.clicked.connect(lambda on: self.ui.trials.set(**{name: on}))
         return button
 
+    def more_menu(self) -> QMenu:
+        """What has no room of its own in a narrow bar."""
+        menu = QMenu(self)
+        for id, tool in self.tools.items():
+            if tool.isHidden():
+                menu.addAction(GESTURES[id].name, tool.click)
+        for switch in self._switches():
+            menu.addAction(switch.text(), switch.click).setCheckable(True)
+            menu.actions()[-1].setChecked(switch.isChecked())
+        menu.addMenu(self.arms_menu()).setText(self.arms.text().removesuffix(" ▾"))
+        return menu
+
+    def _switches(self) -> tuple[QPushButton, ...]:
+        """Those that mean something to the tool in the hand."""
+        dragged = self.ui.trials.state.tool == "drag-out"
+        return (*((self.corner,) if dragged else ()), self.mirror, self.practice)
+
     def arms_menu(self) -> QMenu:
         """How many arms there can be."""
         menu = QMenu(self)
@@ -245,7 +288,6 @@ class ToolBar(QWidget):
         self.dial.setVisible(not self.on_page)
         self.page.setVisible(self.on_page)
         self.tools[state.tool].setChecked(True)
-        self.corner.setVisible(state.tool == "drag-out")
         for button, on in ((self.corner, state.corner), (self.mirror, state.mirror), (self.practice, state.practice)):
             button.setChecked(on)
         self._fit()
@@ -255,14 +297,18 @@ class ToolBar(QWidget):
 
     def _fit(self) -> None:
         """What can be pressed stays whole: where room is short names go, all but that of the tool in the hand."""
-        state = self.ui.trials.state
-        for names, light in (("all", True), ("all", False), ("one", False), ("none", False)):
-            pen = "Practice pen" if light else "Pen"
+        state, switches = self.ui.trials.state, self._switches()
+        self.arms.setText("no arms ▾" if state.arms == 1 else f"{state.arms} arms ▾")
+        for names, light, apart in _TOOL_LEVELS:
             for id, button in self.tools.items():
                 button.setText(GESTURES[id].name if names == "all" or (names == "one" and id == state.tool) else "")
+                button.setVisible(names != "menu" or id == state.tool)
+            for switch in (self.corner, self.mirror, self.practice):
+                switch.setVisible(apart and switch in switches)
+            self.arms.setVisible(apart)
+            self.more.setVisible(not apart)
             self.light.setVisible(light and not self.on_page)
-            self.practice.setText(pen)
-            arms = "no arms" if state.arms == 1 else f"{state.arms} arms"
-            self.arms.setText(f"{'arms' if names == 'none' and state.arms == 1 else arms} ▾")
+            self.practice.setText("Practice pen" if light or not apart else "Pen")
+            self.page.setText("Page" if apart else "")
             if fits(self._row, self.width() - self.ui.px(34)):
                 return
