@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -12,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from engraver.core.pressing.gesture import GESTURES, Gesture, GestureKind, packed_points
+from engraver.core.pressing.gesture import GESTURES, Gesture, GestureKind
 from engraver.core.pressing.settings import StrokeSettings, checked, neutral, start_for
 from engraver.core.proof.trial_picture import Look
 from engraver.core.recipe import Trial, new_id, trials
@@ -20,9 +19,9 @@ from engraver.core.sources.trial import TrialFrame
 from engraver.core.surfaces import SURFACES
 from engraver.core.surfaces.own import OwnMesh
 from engraver.core.surfaces.view import Eye, Lamp
-from engraver.standins.pen import PracticePen
 
 from . import proof_state
+from .live_gesture import LiveGesture
 from .pictures import Pictures
 from .proof_state import ProofState
 from .studio import Studio
@@ -42,12 +41,11 @@ class ActiveTrial(QObject):
         self.studio, self.pictures, self._kept = studio, pictures, kept
         self.state: ProofState = proof_state.read(kept)
         self.trial_id = self.chosen = ""
-        self.live: Gesture | None = None
+        self._live: LiveGesture | None = None
         self._framing: TrialFrame | None = None
         self.sizes: dict[int, tuple[int, int]] = {}
         self._draft = _FIRST
         self._settings: dict[str, StrokeSettings] = {}
-        self._points: list[tuple[float, ...]] = []
         self.drawing = TrialDrawing(studio, pictures, self)
         self._turning = False
         self.shown = False
@@ -83,6 +81,11 @@ class ActiveTrial(QObject):
         if self.gesture is not None:
             return self.gesture.settings
         return self.state.settings_for(self.kind)
+
+    @property
+    def live(self) -> Gesture | None:
+        """What the hand is making, as far as it has come."""
+        return self._live.made if self._live is not None else None
 
     @property
     def framing(self) -> TrialFrame | None:
@@ -155,13 +158,23 @@ class ActiveTrial(QObject):
         plate = self.studio.plate
         if plate is None:
             return
-        known = self._settings.get(plate.id)
+        known, brush = self._settings.get(plate.id), self.state.brush
+        same = any(b.id == brush and b.plate.id == plate.id for b in self.studio.project.brushes)
+        if known is None and same:  # as it was left, also after a restart
+            known = self._settings[plate.id] = self.state.settings
         if known is None:
             known = start_for(plate.read_as, self.state.settings.size)
             known = known.but(strength=min(0.5, round(max(0.002, self.pictures.strength), 4)))
             self._settings[plate.id] = known
-        self.set(settings=known, put_aside=None)
+        self.set(settings=known, put_aside=None, brush=brush if same else "")
         self.refresh()
+
+    def take_settings(self, settings: StrokeSettings, brush: str) -> None:
+        """Settings of the next gesture with the plate in the hand, as a brush has them."""
+        if self.studio.plate_id:
+            self._settings[self.studio.plate_id] = settings
+        tool = self.state.tool if GESTURES[self.state.tool].plate else "stroke"
+        self.set(settings=settings, put_aside=None, brush=brush, tool=tool)
 
     # -- edits -------------------------------------------------------------------------
 
@@ -256,29 +269,20 @@ class ActiveTrial(QObject):
             return
         self.choose("")
         on = self.trial.declared.geometry.onto(place[None], self.own)[0][0]
-        self._points = [(*on, pressure, time, lean)]
-        self.live = Gesture(
-            uid=new_id("g"), kind=kind.id, plate=plate.id if kind.plate and plate is not None else "",
-            settings=state.settings_for(kind), mirror=state.mirror, arms=state.arms, corner=state.corner,
-            keeps=state.keeps, seed=secrets.randbits(32), data=self._packed(),
-        )  # fmt: skip
+        held = plate.id if kind.plate and plate is not None else ""
+        self._live = LiveGesture(kind, state, held, on, pressure, lean, time)
         self.refresh()
 
     def go_on(self, place: NDArray[np.float64], pressure: float, lean: float, time: float) -> None:
         """The hand moves to another scene place."""
-        if self.live is None:
-            return
-        on = self.trial.declared.geometry.onto(place[None], self.own)[0][0]
-        if self.live.declared.along or self.live.kind == "drag-out":
-            self._points.append((*on, pressure, time, lean))
-        else:
-            self._points = [(*on, pressure, time, lean)]
-        self.live = self.live.but(data=self._packed())
-        self.refresh()
+        if self._live is not None:
+            on = self.trial.declared.geometry.onto(place[None], self.own)[0][0]
+            self._live.add(on, pressure, lean, time)
+            self.refresh()
 
     def end(self) -> None:
         """The hand lifts off: the gesture is in the project."""
-        live, self.live = self.live, None
+        live, self._live = self.live, None
         if live is not None:
             self.edit_trial(
                 lambda p, id: trials.add_gesture(p, id, live),
@@ -287,8 +291,8 @@ class ActiveTrial(QObject):
 
     def give_up(self) -> None:
         """The gesture in the hand is not made."""
-        if self.live is not None:
-            self.live = None
+        if self._live is not None:
+            self._live = None
             self.refresh()
 
     def frame(self, reading: TrialFrame | None) -> None:
@@ -296,13 +300,6 @@ class ActiveTrial(QObject):
         if reading != self._framing:
             self._framing = reading
             self.changed.emit()
-
-    def _packed(self) -> bytes:
-        points = np.array(self._points, float)
-        pressure = points[:, 3]
-        if self.state.practice and len(points) > 1:
-            pressure = np.array(PracticePen().pressures([(p[0], p[1]) for p in self._points]))
-        return packed_points(points[:, :3], pressure, points[:, 4], points[:, 5])
 
     # -- pictures ----------------------------------------------------------------------
 

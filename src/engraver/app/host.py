@@ -16,6 +16,7 @@ from .captures import Captures
 from .commands import Command, Commands
 from .exporting import Exports
 from .filing import Filing
+from .kept_brushes import KeptBrushes
 from .pictures import Pictures
 from .prefs import Prefs
 from .state import Looks
@@ -47,6 +48,7 @@ class Host(Protocol):
     arrivals: Arrivals
     captures: Captures
     trials: ActiveTrial
+    brushes: KeptBrushes
     hand: ActiveBrush
     scanner: Scanner
     commands: Commands

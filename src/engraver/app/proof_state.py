@@ -35,6 +35,8 @@ class ProofState:
         Of the next gesture with a plate.
     put_aside : StrokeSettings or None
         What *Neutral* turned off, to come back.
+    brush : str
+        The id of the brush in the hand; "" for none.
     tool_size : float
         Width of smoothing and scraping, as a share of the surface's.
     tool_flow : float
@@ -59,6 +61,7 @@ class ProofState:
     tool: Does = "stroke"
     settings: StrokeSettings = field(default_factory=StrokeSettings)
     put_aside: StrokeSettings | None = None
+    brush: Annotated[str, Field(max_length=80)] = ""
     tool_size: Annotated[float, Field(ge=0.002, le=2)] = 0.16
     tool_flow: Annotated[float, Field(ge=0, le=1)] = TOOL_FLOW
     mirror: bool = False

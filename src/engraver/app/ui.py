@@ -18,6 +18,7 @@ from .active_solids import ActiveSolids
 from .active_trial import ActiveTrial
 from .captures import Captures
 from .commands import Commands
+from .kept_brushes import KeptBrushes
 from .pictures import Pictures
 from .state import Looks
 from .studio import Studio
@@ -84,6 +85,7 @@ class Ui:
     captures: Captures
     solids: ActiveSolids
     trials: ActiveTrial
+    brushes: KeptBrushes
     finish_files: Callable[[str, Callable[[list[Path]], None]], None]
 
     def px(self, value: float) -> int:

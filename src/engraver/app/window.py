@@ -51,6 +51,7 @@ from .exporting import Exports
 from .face import Face
 from .filing import Filing
 from .host import Places
+from .kept_brushes import KeptBrushes
 from .keys import DeskKeys
 from .pictures import Pictures
 from .prefs import Prefs
@@ -90,6 +91,7 @@ class Window(QMainWindow):
         self.arrivals = Arrivals(studio, self.filing, places.camera, self)
         self.scanner: Scanner = PracticeScanner(SHEETS)
         self.trials = ActiveTrial(studio, self.pictures, places.proof, self)
+        self.brushes = KeptBrushes(studio, self.trials, self)
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.commands = make_commands(self)
         self.export_folder = Path.home()
@@ -133,7 +135,7 @@ class Window(QMainWindow):
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
         self.ui = ui = Ui(
             theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.items,
-            self.captures, self.solids, self.trials,
+            self.captures, self.solids, self.trials, self.brushes,
             self.exports.finish_files,
         )  # fmt: skip
         app = QApplication.instance()

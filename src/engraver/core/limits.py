@@ -18,6 +18,8 @@ STEPS_IN_ALL = 20_000
 # Trials of a project, and gestures of a trial.
 TRIALS = 200
 GESTURES = 5000
+# Brushes kept in a project.
+BRUSHES = 1000
 # Bytes of a project's JSON, and of one stroke.
 JSON_BYTES = 64_000_000
 # Bytes of a source's file, and of a project file.

@@ -22,6 +22,7 @@ from ..editors.curve_box import CurveBox
 from ..editors.rows import Row, row_for
 from ..painting import picture_of
 from ..ui import Ui, named, scrolled
+from .brush_row import BrushRow
 
 WIDTH = 278
 _STRIP = (248, 40)
@@ -158,6 +159,8 @@ class StrokePanel(QWidget):
         self.words.setWordWrap(True)
         self.words.setContentsMargins(0, 0, ui.px(10), 0)
         outer.addWidget(self.words)
+        self.brush = BrushRow(ui)
+        outer.addWidget(self.brush)
         inside = QWidget()
         self._box = QVBoxLayout(inside)
         self._box.setContentsMargins(0, ui.px(4), 0, ui.px(6))
@@ -179,6 +182,7 @@ class StrokePanel(QWidget):
         self._soon.timeout.connect(self._ask)
         self._drawn: tuple[Any, ...] = ()
         ui.trials.changed.connect(self.follow)
+        ui.studio.project_changed.connect(self.brush.follow)
         ui.trials.drawing.drawn.connect(self._told)
         ui.pictures.measured.connect(self._again)
         self.follow()
@@ -222,6 +226,8 @@ class StrokePanel(QWidget):
             kind.help if gesture is None else "Its marks are lit on the surface; what is set here is its own."
         )
         self.neutral.setVisible(gesture is None and kind.plate)
+        self.brush.setVisible(kind.plate)
+        self.brush.follow()
         self.neutral.setChecked(active.state.put_aside is not None)
         side = max(2, round(2 / active.density.edge)) if active.density.edge else 1000
         facts, tool = Facts(side, side), not kind.plate

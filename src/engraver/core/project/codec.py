@@ -69,13 +69,16 @@ def _bounded(values: dict[str, Any]) -> None:
         ("recipes", limits.RECIPES),
         ("plates", limits.PLATES),
         ("trials", limits.TRIALS),
+        ("brushes", limits.BRUSHES),
     ):
         _count(values, name, most)
     trials = values.get("trials", ())
     for trial in trials if isinstance(trials, list) else ():
         _count(trial, "gestures", limits.GESTURES)
-    recipes = values.get("recipes", ())
-    steps = sum(_count(r, "steps", limits.STEPS) for r in recipes) if isinstance(recipes, list) else 0
+    steps = 0
+    for name in ("recipes", "brushes"):
+        lines = values.get(name, ())
+        steps += sum(_count(line, "steps", limits.STEPS) for line in lines) if isinstance(lines, list) else 0
     if steps > limits.STEPS_IN_ALL:
         raise BadValue(f"It holds {steps:,} steps in all, and Engraver takes {limits.STEPS_IN_ALL:,}")
 

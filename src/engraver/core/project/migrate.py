@@ -47,7 +47,12 @@ def _from_2(values: dict[str, Any]) -> dict[str, Any]:
     return {**values, "version": 3}
 
 
-_STEPS = {1: _from_1, 2: _from_2}
+def _from_3(values: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 had no brushes."""
+    return {**values, "version": 4}
+
+
+_STEPS = {1: _from_1, 2: _from_2, 3: _from_3}
 
 
 def lifted(values: dict[str, Any]) -> dict[str, Any]:

@@ -20,17 +20,19 @@ from .. import limits
 from ..errors import BadValue
 from ..files.picture import Reading
 from ..params import Params, StepZero, specs
+from ..pressing.settings import StrokeSettings
+from ..raster import Zero
 from ..steps import StepKind, kind_of
 from .base import Model, new_id
 from .source import Source, SourceFile
 from .trial import Trial
 
 __all__ = [
-    "FORMAT_VERSION", "MeshAs", "Model", "PictureAs", "Plate", "Project", "Recipe", "Source", "SourceFile", "Step",
-    "Trial", "checked_params", "new_id", "settled",
+    "FORMAT_VERSION", "Brush", "MeshAs", "Model", "PictureAs", "Plate", "Project", "Recipe", "Source", "SourceFile",
+    "Step", "Trial", "checked_params", "new_id", "settled",
 ]  # fmt: skip
 
-FORMAT_VERSION = 3
+FORMAT_VERSION = 4
 PictureAs = Literal["surface", "relief", "drawing", "tip", "subject", "sheet", "plain"]
 MeshAs = Literal["object", "detail", "rolled"]
 
@@ -191,7 +193,38 @@ class Plate(Model):
         return {"kind": reading.kind, "version": reading.version, **reading.model_dump(mode=info.mode)}
 
 
-_Item = TypeVar("_Item", Plate, Source, Recipe, Trial)
+class Brush(Model):
+    """A plate and the settings that it is pressed with, kept together under a name.
+
+    Attributes
+    ----------
+    id, name : str
+    plate : Plate
+        As it was when the brush was kept; the plate of the same id may have changed since, or be gone.
+    steps : tuple of Step
+        Its line as it was, with the plate's own values in place.
+    settings : StrokeSettings
+    zero : {"black", "mid"}
+        The tone of the finished plate that leaves a surface untouched.
+    made_from : str
+        The id of the brush that this one carries on from; "" for none.
+    """
+
+    id: str = Field(max_length=limits.ID)
+    name: str = Field(max_length=limits.NAME)
+    plate: Plate
+    steps: tuple[Step, ...] = Field((), max_length=limits.STEPS)
+    settings: StrokeSettings = StrokeSettings()
+    zero: Zero = "black"
+    made_from: str = Field("", max_length=limits.ID)
+
+    @model_validator(mode="after")
+    def _whole(self) -> Brush:
+        Recipe(id=self.id, steps=self.steps)  # as strict with its steps
+        return self
+
+
+_Item = TypeVar("_Item", Plate, Source, Recipe, Trial, Brush)
 
 
 class Project(Model):
@@ -203,11 +236,12 @@ class Project(Model):
     recipes: tuple[Recipe, ...] = Field((), max_length=limits.RECIPES)
     plates: tuple[Plate, ...] = Field((), max_length=limits.PLATES)
     trials: tuple[Trial, ...] = Field((), max_length=limits.TRIALS)
+    brushes: tuple[Brush, ...] = Field((), max_length=limits.BRUSHES)
 
     @model_validator(mode="after")
     def _whole(self) -> Project:
         sources, recipes = {s.id: s.kind for s in self.sources}, {r.id for r in self.recipes}
-        for items in (self.sources, self.recipes, self.plates, self.trials):
+        for items in (self.sources, self.recipes, self.plates, self.trials, self.brushes):
             if len({item.id for item in items}) != len(items):
                 raise ValueError("two things in it have the same id")
         for plate in self.plates:
@@ -215,6 +249,9 @@ class Project(Model):
                 raise ValueError(f"the plate {plate.name} refers to something that is not in the project")
             if plate.reading.kind != sources[plate.source]:
                 raise ValueError(f"the plate {plate.name} reads its source as another kind than it is")
+        for brush in self.brushes:
+            if sources.get(brush.plate.source) != brush.plate.reading.kind:
+                raise ValueError(f"the brush {brush.name} is of a source that is not in the project")
         return self
 
     def plate(self, id: str) -> Plate:
@@ -225,6 +262,9 @@ class Project(Model):
 
     def trial(self, id: str) -> Trial:
         return _find(self.trials, id, "trial")
+
+    def brush(self, id: str) -> Brush:
+        return _find(self.brushes, id, "brush")
 
     def recipe(self, id: str) -> Recipe:
         return _find(self.recipes, id, "recipe")

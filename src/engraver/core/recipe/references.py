@@ -83,7 +83,13 @@ def repointed(project: Project, old: str, new: str) -> Project:
         }}) for p in project.plates
     )  # fmt: skip
     trials = tuple(t.follows(old, new) if old in t.plates else t for t in project.trials)
-    return project.model_copy(update={"recipes": recipes, "plates": plates, "trials": trials})
+    brushes = tuple(
+        b.model_copy(update={
+            "steps": tuple(s.with_params(**more) if (more := changed(s, s.params.values())) else s for s in b.steps),
+            "settings": b.settings.but(tooth_plate=new) if b.settings.tooth_plate == old else b.settings,
+        }) for b in project.brushes
+    )  # fmt: skip
+    return project.model_copy(update={"recipes": recipes, "plates": plates, "trials": trials, "brushes": brushes})
 
 
 def pruned(project: Project) -> Project:
@@ -91,6 +97,9 @@ def pruned(project: Project) -> Project:
     recipes = {p.recipe for p in project.plates}
     sources = {p.source for p in project.plates} | set(referred(project, project.plates, "source"))
     sources |= {t.own for t in project.trials}
+    for brush in project.brushes:  # what is kept can be brought back
+        sources.add(brush.plate.source)
+        sources.update(id for step in brush.steps for what, id in _named(step, {}) if what == "source")
     return project.model_copy(
         update={
             "recipes": tuple(r for r in project.recipes if r.id in recipes),

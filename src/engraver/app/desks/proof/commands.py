@@ -26,7 +26,7 @@ _EYES = {
 
 def proof_commands(host: Host) -> tuple[Command, ...]:
     """Every action of the proof desk."""
-    t = host.trials
+    t, b = host.trials, host.brushes
 
     def desk() -> ProofDesk:
         return cast(ProofDesk, host.desk("proof"))
@@ -74,6 +74,10 @@ def proof_commands(host: Host) -> tuple[Command, ...]:
         Command("mark-smaller", "Smaller mark", "Alt+Down", lambda: size(1 / 1.15), _DESK),
         Command("hold-size", "Hold and drag: size and strength", "D", lambda: None, _DESK, hold=True),
         Command("hold-smooth", "Hold: the tool under the hand smooths", "S", lambda: None, _DESK, hold=True),
+        Command("brush-keep", "Keep as a brush", "B", b.keep, _DESK, synonyms=("preset", "save")),
+        Command("brush-next", "Next brush", "Shift+B", b.next, _DESK, lambda: bool(b.all), ("cycle",)),
+        Command("brush-change", "Keep the brush's change", "", b.keep_change, _DESK, lambda: bool(b.change_words())),
+        Command("brush-back", "Brush: back to as it was", "", b.back, _DESK, lambda: bool(b.change_words())),
         Command("trial-lines", "Show the grid", "G", lambda: t.set(lines=not t.state.lines), _DESK),
         Command("side-by-side", "Two densities side by side", "V", side_by_side, _DESK),
         Command("stroke-settings", "Fold the stroke settings", "T", lambda: t.set(panel=not t.state.panel), _DESK),
