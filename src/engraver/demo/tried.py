@@ -1,4 +1,4 @@
-"""The quay's trials: barnacles on a hull, rope round a pipe, ripples on the shore, and a fouled plank taken back."""
+"""The quay's trials and brushes: barnacles on a hull, rope round a pipe, ripples ashore, a fouled plank."""
 
 from __future__ import annotations
 
@@ -8,7 +8,8 @@ import numpy as np
 
 from engraver.core.pressing.gesture import Gesture, packed_points
 from engraver.core.pressing.settings import checked
-from engraver.core.recipe import Project, edits, trials
+from engraver.core.raster import Zero
+from engraver.core.recipe import Project, brushes, edits, trials
 from engraver.core.recipe.models import Source, new_id
 from engraver.core.sources.trial import TrialFrame
 from engraver.core.surfaces import surface
@@ -40,7 +41,7 @@ def _wave(left: float, right: float, y: float, high: float, turns: float = 1.0) 
 
 
 def with_trials(project: Project, hull: Source) -> Project:
-    """The project with its trials, and a plate that is made of one of them."""
+    """The project with its trials, a plate that is made of one of them, and the brushes that made them."""
     plate = {p.name: p.id for p in project.plates}
     project = project.model_copy(update={"sources": (*project.sources, hull)})
     shells = {"meets": "highest", "turn_jitter": 1.0, "strength": 0.05}
@@ -73,4 +74,15 @@ def with_trials(project: Project, hull: Source) -> Project:
     reading = TrialFrame(trial=id, width=0.86, zero="mid", side=1024)
     project, pressed = edits.add_plate(project, source, "Fouled plank", (), reading=reading, read_as="trial")
     once_more = _made("box", "single", pressed, [(0.5, 0.5)], 0, size=0.62, strength=0.06)
-    return _trial(project, END, "box", [once_more])[0]
+    project, _ = _trial(project, END, "box", [once_more])
+    kept: tuple[tuple[str, Gesture, Zero], ...] = (
+        ("Barnacle crust", over, "black"), ("Lashing", _first(project, LASHING), "black"),
+        ("Rust pits", fouling[-1], "mid"),
+    )  # fmt: skip
+    for name, gesture, zero in kept:
+        project, _ = brushes.keep(project, gesture.plate, gesture.settings, zero, name=name)
+    return project
+
+
+def _first(project: Project, trial: str) -> Gesture:
+    return next(t for t in project.trials if t.name == trial).gestures[0]
