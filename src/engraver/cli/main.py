@@ -20,6 +20,8 @@ _COMMANDS = {
     "batch": ("batch", "batch"),
     "export": ("make", "export"),
     "press": ("press", "press"),
+    "receive": ("receive", "receive_"),
+    "habits": ("receive", "habits_"),
     "check": ("info", "check"),
     "steps": ("info", "steps"),
     "starters": ("info", "starters"),
