@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 
 from engraver.core.numeric import grain
+from engraver.core.numeric.few_levels import bare_steps, even_levels
 from engraver.core.raster import Pixels
 
 from .habit import Habit
@@ -32,8 +33,6 @@ _FORM = 0.25
 _ALIKE = 0.5
 # Share of slopes in little equal steps from which bands are seen, and of smooth ones from which steps are not hidden.
 _BANDS, _STEPPED = 0.08, 0.05
-# Mean square of what a smoothing takes away, in steps: that of steps alone is a twelfth and a little more.
-_ROUGH = 0.3
 
 
 @dataclass(frozen=True, slots=True)
@@ -226,35 +225,13 @@ def _fitted(sent: Pixels) -> Pixels:
 
 def _banded(arrived: Arrived, habit: Habit, sent: Pixels | None) -> list[Fault]:
     """Too few tones: for a program that keeps 16 bits of what was finer, else where steps lie bare on slopes."""
-    levels = _levels(arrived.tones)
-    if not levels or (sent is not None and _levels(np.abs(sent))):
+    levels = even_levels(arrived.tones)
+    if not levels or (sent is not None and even_levels(np.abs(sent))):
         return []
     fewer = habit.bits == 16 or arrived.stored > 8 or levels < 255
     if sent is not None and habit.bits == 16:
         return [Fault("bands", f"Its slopes come out in bands: {levels + 1} tones arrived, and more were meant.")]
-    share = _stepped(arrived.tones, levels) if fewer else grain.banding(arrived.tones)
+    share = bare_steps(arrived.tones, levels) if fewer else grain.banding(arrived.tones)
     if share <= (_STEPPED if fewer else _BANDS):
         return []
     return [Fault("bands", f"Its slopes come out in bands: it has {levels + 1} tones, and nothing hides the steps.")]
-
-
-def _levels(tones: Pixels) -> int:
-    """How many even steps lie from black to white, where there are 256 or fewer; 0 for more."""
-    few = tones[:: max(1, tones.shape[0] // 512), :: max(1, tones.shape[1] // 512)]
-    if float(np.ptp(few)) < 0.02:
-        return 0
-    for count in (15, 31, 63, 127, 255, 256):
-        at = few * count
-        if float(np.percentile(np.abs(at - np.round(at)), 99.5)) < 0.02:
-            return count
-    return 0
-
-
-def _stepped(tones: Pixels, levels: int) -> float:
-    """Share of what slopes that is as smooth as its levels let it be: nothing there hides the steps."""
-    scaled = np.ascontiguousarray(tones * levels, np.float32)
-    rest = scaled - cv2.GaussianBlur(scaled, (0, 0), 1.5)
-    rough = cv2.boxFilter(rest * rest, -1, (9, 9))
-    box = np.ones((7, 7), np.uint8)
-    slopes = (cv2.dilate(scaled, box) - cv2.erode(scaled, box)) > 0.5
-    return float((rough[slopes] < _ROUGH).mean()) if slopes.any() else 0.0

@@ -1,0 +1,117 @@
+"""Looking a cabinet over: what is damaged is told, pictures of nothing go, and the sound part can be saved."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..errors import FileTrouble
+from .schema import migrate
+from .store import NAME, Cabinet, CabinetTrouble
+
+
+@dataclass(frozen=True)
+class Report:
+    """What was found: sentences on what is wrong, how many entries and pictures there are, and how many pictures that
+    nothing names were removed."""
+
+    told: tuple[str, ...]
+    entries: int
+    pictures: int
+    removed: int = 0
+
+    @property
+    def sound(self) -> bool:
+        return not self.told
+
+
+def check(cabinet: Cabinet) -> Report:
+    """Ask SQLite, the words and every picture. Pictures that no entry and no history names are removed.
+
+    Raises CabinetTrouble where the tables cannot even be asked.
+    """
+    told = [f"The tables are damaged: {row}" for row in cabinet.integrity() if row != "ok"]
+    named = cabinet.pictures()
+    there = set(cabinet.blobs.all())
+    for digest, entry in named.items():
+        if digest not in there:
+            told.append(f"The picture of {entry} is gone.")
+            continue
+        try:
+            cabinet.blobs.get(digest)
+        except FileTrouble:
+            told.append(f"The picture of {entry} is damaged.")
+    extra = there - set(named)
+    if not cabinet.read_only:
+        # One that is being kept now lies there a moment before its entry: what is a day old belongs to nothing.
+        extra = {digest for digest in extra if cabinet.is_old(digest)}
+        for digest in extra:
+            cabinet.blobs.remove(digest)
+    return Report(tuple(told), cabinet.count(), len(named), 0 if cabinet.read_only else len(extra))
+
+
+def mend(folder: Path) -> tuple[int, Path]:
+    """Save what can be read of a damaged cabinet into a new one; the damaged file stays beside it.
+
+    Returns how many entries were saved, and where the damaged file lies.
+
+    Raises
+    ------
+    CabinetTrouble
+        There is none.
+    """
+    path = folder / NAME
+    if not path.exists():
+        raise CabinetTrouble("There is no cabinet to mend", str(folder), "")
+    number = 1
+    while (aside := folder / f"damaged-{number}.sqlite").exists():
+        number += 1
+    fresh_path = folder / f".{NAME}.new"
+    fresh_path.unlink(missing_ok=True)
+    fresh = sqlite3.connect(fresh_path, isolation_level=None)
+    try:
+        migrate(fresh)
+        saved = _copied(path, fresh)
+    finally:
+        fresh.close()
+    path.rename(aside)
+    for ending in ("-wal", "-shm"):
+        beside = path.with_name(path.name + ending)
+        if beside.exists():
+            beside.rename(aside.with_name(aside.name + ending))
+    fresh_path.rename(path)
+    return saved, aside
+
+
+def _copied(path: Path, fresh: sqlite3.Connection) -> int:
+    """Entry by entry: a row that cannot be read is passed over."""
+    saved = 0
+    try:
+        old = sqlite3.connect(path, isolation_level=None)
+    except sqlite3.DatabaseError:
+        return 0
+    names = [row[1] for row in fresh.execute("PRAGMA table_info(entries)")]
+    asked = f"SELECT {', '.join(names)} FROM entries NOT INDEXED WHERE rowid = ?"
+    try:
+        last = max(_last_row(old), 0)
+        for rowid in range(1, last + 1):
+            try:
+                row = old.execute(asked, (rowid,)).fetchone()
+                if row is not None:
+                    fresh.execute(
+                        f"INSERT INTO entries ({', '.join(names)}) VALUES ({','.join('?' * len(row))})", row
+                    )
+                    saved += 1
+            except sqlite3.DatabaseError:
+                continue
+    finally:
+        old.close()
+    return saved
+
+
+def _last_row(old: sqlite3.Connection) -> int:
+    try:
+        return int(old.execute("SELECT max(rowid) FROM entries").fetchone()[0] or 0)
+    except sqlite3.DatabaseError:
+        return 0
