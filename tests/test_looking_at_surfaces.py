@@ -18,6 +18,10 @@ from engraver.app import proof_state
 from engraver.app.proof_state import ZOOMS, ProofState
 from engraver.app.views.light_dial import LightDial
 from engraver.app.window import Window
+from engraver.core.cache import Cache
+from engraver.core.proof.trial_picture import Look
+from engraver.core.proof.trial_view import TrialView, TrialWish
+from engraver.core.recipe import Trial
 from engraver.core.surfaces import SURFACES, surface
 from engraver.core.surfaces.view import LAMP_HEIGHTS, MOST_PAN, Eye, Lamp
 
@@ -158,3 +162,16 @@ def test_each_surface_keeps_its_own_eye_and_light_over_a_restart(window: Window)
     ):
         path.write_bytes(broken)
         assert proof_state.read(path) == ProofState()
+
+
+def test_where_the_hand_is_does_not_change_while_the_next_picture_is_drawn() -> None:
+    """What was seen keeps its own depths: on another thread they are cleared and drawn anew."""
+    view = TrialView(Cache())
+    wish = TrialWish(Trial(id="t", surface="ball", points=60_000), {}, Look((120, 120), SURFACES["ball"].eye))
+    seen = view.draw(wish)
+    before = seen.place(60, 60)
+    view.draw(replace(wish, look=replace(wish.look, eye=Eye(0.0, 0.0, 0.3, 2.0))))  # the ball is elsewhere now
+    after = seen.place(60, 60)
+    assert before is not None and after is not None and np.array_equal(before, after)
+    on, _ = SURFACES["ball"].geometry.onto(before[None], None)
+    assert np.linalg.norm(before - on[0]) < 0.01

@@ -64,9 +64,7 @@ def clear_picture(wish: TrialWish, cache: Cache, check: Watch = unwatched) -> ND
     """The trial as it is seen, what lies behind see-through: uint8 (H, W, 4), RGBA."""
     picture = TrialPicture(relief_of(wish, cache, check), wish.trial.declared.geometry)
     seen = picture.draw(replace(wish.look, moving=False), check)
-    there = (seen.nearness > -1e8).astype(np.float32)
-    height, width = seen.picture.shape[:2]
-    share = there.reshape(height, seen.factor, width, seen.factor).mean(axis=(1, 3))
+    share = picture.cover()
     ground = np.array(wish.look.surround, np.float32)
     own = (seen.picture - ground * (1 - share[..., None])) / np.maximum(share[..., None], 1e-6)
     alpha = np.round(share * 255)[..., None]

@@ -97,8 +97,18 @@ class Look:
 
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """A picture, uint8 (height, width, 3), how near what is seen lies (rows, columns), below -1e8 where nothing is,
-    ``factor`` pixels of it for each of the picture's, and how scene and pixels of ``nearness`` belong together."""
+    """A picture, uint8 (height, width, 3), and where its pixels lie.
+
+    Attributes
+    ----------
+    nearness : float32 (height, width)
+        How near what is seen lies, below -1e8 where nothing is. Of this picture alone: the next one may be drawn
+        on another thread while the hand asks where it is.
+    factor : int
+        Pixels of ``projection`` to one of the picture.
+    projection : Projection
+        How scene and pixels belong together.
+    """
 
     picture: NDArray[np.uint8]
     nearness: Pixels
@@ -107,7 +117,7 @@ class Seen:
 
     def place(self, x: float, y: float) -> NDArray[np.float64] | None:
         """The scene place (3,) seen at a place of the picture; None beside the surface."""
-        column, row = int(x * self.factor), int(y * self.factor)
+        column, row = int(x), int(y)
         rows, columns = self.nearness.shape
         if not (0 <= row < rows and 0 <= column < columns) or self.nearness[row, column] < -1e8:
             return None
@@ -210,7 +220,14 @@ class TrialPicture:
             self._draw_all(look, seen, size, check)
             self._shade(look, seen, whole, factor)
         self._look = look
-        return Seen(self._picture.copy(), self._nearness, factor, seen)
+        return Seen(self._picture.copy(), self._nearness[::factor, ::factor].copy(), factor, seen)
+
+    def cover(self) -> Pixels:
+        """How much of each pixel drawn last is surface, not what lies behind: float32 (height, width), 0..1."""
+        height, width = self._picture.shape[:2]
+        there = (self._nearness > -1e8).astype(np.float32)
+        share: Pixels = there.reshape(height, there.shape[0] // height, width, -1).mean(axis=(1, 3))
+        return share
 
     def _numbers(
         self, seen: Projection
