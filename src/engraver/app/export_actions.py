@@ -2,10 +2,20 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtCore import QTimer
+
+from engraver.core.errors import Watch
+from engraver.core.files.names import file_stem
+from engraver.core.files.read import read_bytes
+from engraver.core.files.write import UNSIGNED
+from engraver.core.readiness.export import Order, delivered
+from engraver.standins.receiver import habit_for, habits
 
 from .host import Host
 from .measuring import MeasuredPlate
+from .views.arrival_sheet import ArrivalSheet
 from .views.destination_sheet import DestinationSheet
 from .views.export_sheet import ExportSheet
 
@@ -49,6 +59,32 @@ class ExportActions:
             self.export()
         else:
             self._w.exports.export(plate.id, full, wish, self._w.pictures.strength)
+
+    def what_arrives(self, first: str = "") -> None:
+        """The files of the last export, else those that one would write, as another program reads them.
+
+        ``first`` is the id of the habit that is shown first, where it is not the destination's own.
+        """
+        full, plate, studio = self._measured(), self._w.studio.plate, self._w.studio
+        if full is None or plate is None:
+            return
+        last, to = self._w.exports.last(plate.id), studio.destination
+        if last is not None:
+            to = last.orders[0].destination
+        raster, order = full.result.raster, Order(to, Path(), file_stem(plate.name))
+
+        def read(check: Watch) -> tuple[tuple[str, bytes], ...]:
+            written = [p for p in last.paths() if p.is_file()] if last is not None else []
+            if written:
+                return tuple((p.name, read_bytes(p)) for p in written if p.suffix != ".txt")
+            check()
+            return tuple((name, data) for name, data in delivered(raster, order).files(order.full_stem, UNSIGNED)
+                         if not name.endswith(".txt"))  # fmt: skip
+
+        of = habits()[first] if first else habit_for(to.id)
+        sheet = ArrivalSheet(self._w.ui, self._w.widget, plate.name, read, full.height, of)
+        sheet.exec()
+        sheet.deleteLater()
 
     def copy_picture(self) -> None:
         full = self._measured()

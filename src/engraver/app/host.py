@@ -27,13 +27,14 @@ from .ui import Ui
 class Places:
     """Where this program keeps things of the user's."""
 
-    def __init__(self, config: Path, state: Path) -> None:
+    def __init__(self, config: Path, state: Path, data: Path | None = None) -> None:
         self.prefs = config / "preferences.json"
         self.looks = config / "looks.json"
         self.proof = config / "proof.json"
         self.destinations = config / "destinations"
         self.journals = state / "journal"
         self.camera = state / "practice-camera"
+        self.cabinet = (data or state) / "cabinet"
 
 
 class Host(Protocol):

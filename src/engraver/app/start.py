@@ -30,7 +30,11 @@ FONTS = Path(__file__).parent.parent / "fonts"
 
 
 def user_places() -> Places:
-    return Places(Path(platformdirs.user_config_dir("engraver")), Path(platformdirs.user_state_dir("engraver")))
+    config, state, data = (
+        Path(folder("engraver"))
+        for folder in (platformdirs.user_config_dir, platformdirs.user_state_dir, platformdirs.user_data_dir)
+    )
+    return Places(config, state, data)
 
 
 def load_fonts() -> None:
@@ -160,6 +164,8 @@ class Opening(QObject):
             pictures.measured.connect(lambda _: QTimer.singleShot(0, self._open_sheet), _ONCE)
         elif self._begin.sheet == "export":
             deliveries.export(("sculpt-stamp-mid", "terrain-grid"))
+        elif self._begin.sheet == "arrives":
+            deliveries.what_arrives("mid-grey")
         else:
             deliveries.edit_destinations()
 

@@ -28,7 +28,9 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.option("--step", default="", help="The step to begin with, by its id, or source.")
 @click.option("--reveal", is_flag=True, help="Show what that step found.")
 @click.option(
-    "--sheet", type=click.Choice(["split", "export", "destinations", "starts"]), help="Begin with a sheet open."
+    "--sheet",
+    type=click.Choice(["split", "export", "arrives", "destinations", "starts"]),
+    help="Begin with a sheet open.",
 )
 @click.option("--repeat", is_flag=True, help="Show the plate repeated.")
 @click.option("--large", is_flag=True, help="Begin with the capture view of a mesh.")

@@ -14,7 +14,6 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "bench-lamp": ("--theme", "lamp"),
     "isolate": ("--plate", "Cork float", "--step", "isolate"),
     "capture": ("--plate", "Carved panel", "--step", "source", "--large"),
-    "form-after": ("--plate", "Oyster shell", "--step", "remove-form"),
     "bevel": ("--plate", "Carved knot", "--step", "bevel"),
     "hand": ("--plate", "Carved panel", "--step", "hand", "--theme", "lamp"),
     "starts": ("--sheet", "starts"),
@@ -25,6 +24,7 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "tile": ("--plate", "Net weave", "--step", "seamless", "--repeat"),
     "paper": ("--plate", "Wet hollows", "--step", "mask-from", "--theme", "lamp"),
     "export": ("--sheet", "export"),
+    "arrives": ("--plate", "Carved panel", "--sheet", "arrives"),
     "trial": ("--plate", "Barnacles", "--trial", "Fouled ball", "--gesture", "1"),
     "terrain": ("--plate", "Sand ripples", "--trial", "Raised ripples", "--theme", "lamp"),
     "stroke-settings": ("--plate", "Barnacles", "--trial", "Fouled plank", "--group", "chance"),
@@ -39,7 +39,7 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as home:
         stamps = Path(tempfile.gettempdir()) / "saltmarrow-quay"
         stamps.mkdir(exist_ok=True)  # what the export sheet shows as the folder
-        places = {f"XDG_{kind}_HOME": f"{home}/{kind}" for kind in ("CONFIG", "STATE")}
+        places = {f"XDG_{kind}_HOME": f"{home}/{kind}" for kind in ("CONFIG", "STATE", "DATA")}
         cache = {"XDG_CACHE_HOME": os.environ.get("XDG_CACHE_HOME", str(Path.home() / ".cache"))}
         environment = {**os.environ, **places, **cache, "HOME": str(stamps), "QT_QPA_PLATFORM": "offscreen"}
         for name, options in SHOTS.items():

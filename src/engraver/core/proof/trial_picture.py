@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -18,6 +17,7 @@ from ..surfaces.kind import Geometry, Paper
 from ..surfaces.view import CAMERA, FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
 from .paper import lettering
 from .plaster import plaster_ramp
+from .trial_colours import earth_ramp, ink_ramp, sky
 
 _AMBIENT = 0.2
 # How strongly hollows darken and ridges brighten, at a pixel's size and at four.
@@ -29,13 +29,10 @@ FINEST_LINES = 3.9
 # What the grid's lines leave of the light.
 _LINE = np.float32(0.62)
 _NO_HAZE = np.array([1e6, 0, 0, 0, 0, 0], np.float32)
-_SKY = (np.array([168, 186, 206], np.float32), np.array([222, 222, 214], np.float32))
-_PLAIN = np.array([168, 160, 144], np.float32)
 _HAZE = np.array([CAMERA - 0.6, 0.34, 0.5, 214, 216, 212], np.float32)
 _PAPER = Paper()
 # Pixels along a page's sides at which letters are drawn on it.
 _LETTERS = 1024
-_EARTH = ((52, 55, 62), (236, 226, 204))
 
 
 @dataclass(frozen=True, slots=True)
@@ -336,9 +333,9 @@ class TrialPicture:
             there = self._nearness[top:bottom, left:right] > -1e8
             self._light[top:bottom, left:right] = np.where(there, self._image[2, top:bottom, left:right], -1)
             paper = look.paper
-            ramp = _ink_ramp(paper.ground, paper.ink)
+            ramp = ink_ramp(paper.ground, paper.ink)
             if paper.mask:  # marks reveal the second colour in the letters; between them lies the page, as haze does
-                ramp = _ink_ramp(paper.ink, paper.second)
+                ramp = ink_ramp(paper.ink, paper.second)
                 depth, haze = self._letters(look, seen), np.array([0, 1, 1, *paper.ground], np.float32)
         else:
             lamp = look.lamp.direction()
@@ -353,14 +350,13 @@ class TrialPicture:
                     self._light,
                 ), top, bottom,
             )  # fmt: skip
-            ramp = _earth_ramp() if day else plaster_ramp()
+            ramp = earth_ramp() if day else plaster_ramp()
         if look.lines:
             part_lit = self._light[top:bottom, left:right]
             part_lit *= np.where(self._wire[top:bottom, left:right], _LINE, np.float32(1))
         height = self._picture.shape[0]
-        ground = (
-            _sky(height, seen, factor) if day else np.broadcast_to(np.array(look.surround, np.float32), (height, 3))
-        )
+        even = np.broadcast_to(np.array(look.surround, np.float32), (height, 3))
+        ground = sky(height, _horizon(seen) / factor) if day else even
         _bands(
             lambda a, b: k.colour(
                 self._light, depth, factor, ramp, ground, haze, left // factor, -(-right // factor), a, b,
@@ -386,31 +382,7 @@ def _bands(work: Callable[[int, int], object], first: int, end: int) -> None:
     split_rows(lambda a, b: work(first + a, first + b), end - first)
 
 
-def _sky(rows: int, seen: Projection, factor: int) -> Pixels:
-    """What lies behind each row, (rows, 3): the sky down to the horizon, below it the plain that goes on."""
-    # As if the ground went on as far again as its farthest corner lies.
+def _horizon(seen: Projection) -> float:
+    """The row where the ground ends, as if it went on as far again as its farthest corner lies."""
     corners = [np.array([x, y, 0.0]) for x in (-2.0, 2.0) for y in (-2.0, 2.0)]
-    horizon = min(seen.pixel(c)[1] for c in corners) / factor
-    away = np.arange(rows, dtype=np.float32) - np.float32(horizon)
-    share = np.clip(1 + away / (0.9 * rows), 0, 1)[:, None]
-    sky = _SKY[0] + share * (_SKY[1] - _SKY[0])
-    near = np.clip(away / (0.9 * rows), 0, 1)[:, None] ** np.float32(0.5)
-    plain = _SKY[1] + near * (_PLAIN - _SKY[1])
-    drawn: Pixels = np.where(away[:, None] < 0, sky, plain).astype(np.float32)
-    return drawn
-
-
-@lru_cache(maxsize=1)
-def _earth_ramp() -> Pixels:
-    """Plain dry ground by brightness: cool in the shade, warm in the sun."""
-    tone = np.clip(np.linspace(0, 1, 1024, dtype=np.float32) / np.float32(1.05), 0, 1)[:, None]
-    dark, bright = (np.array(c, np.float32) for c in _EARTH)
-    ramp: Pixels = dark + tone * (bright - dark)
-    return ramp
-
-
-@lru_cache(maxsize=8)
-def _ink_ramp(ground: Colour, ink: Colour) -> Pixels:
-    tone = np.linspace(0, 1, 1024, dtype=np.float32)[:, None]
-    ramp: Pixels = np.array(ground, np.float32) + tone * (np.array(ink, np.float32) - np.array(ground, np.float32))
-    return ramp
+    return min(seen.pixel(c)[1] for c in corners)

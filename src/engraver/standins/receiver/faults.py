@@ -80,6 +80,10 @@ def receive(data: bytes, name: str, habit: Habit, sent: Pixels | None = None) ->
     return Received(name, fallen(high, habit), tuple(faults), notes)
 
 
+def _percent(share: float) -> str:
+    return f"{share * 100:.0f} %"
+
+
 def _too_large(across: tuple[int, int], habit: Habit) -> Fault:
     return Fault("too-large", f"It has {across[0]} × {across[1]} pixels, and {habit.largest} along a side are taken.")
 
@@ -112,7 +116,7 @@ def _rim_faults(high: Pixels, habit: Habit) -> list[Fault]:
         if habit.zero == "black" and level > 0.75:
             return [Fault("upside-down", "It is upside down: what should stand up lies low, in a raised square.")]
         if habit.zero == "black" and level > 0.3:
-            return [Fault("wrong-zero", f"Its zero is wrong: the whole square stands up by {level:.0%}.")]
+            return [Fault("wrong-zero", f"Its zero is wrong: the whole square stands up by {_percent(level)}.")]
         if habit.zero == "mid" and level < -0.6:
             return [Fault("wrong-zero", "Its zero is wrong: the whole square is cut in, black is no zero here.")]
         if habit.zero == "mid" and level > 0.6:
@@ -121,7 +125,7 @@ def _rim_faults(high: Pixels, habit: Habit) -> list[Fault]:
 
 
 def _shown(rim: Pixels) -> Fault:
-    return Fault("square-shows", f"Its square shows: the border differs from the ground by up to {_most(rim):.0%}.")
+    return Fault("square-shows", f"Its square shows: its border stands off the ground by {_percent(_most(rim))}.")
 
 
 def _most(rim: Pixels) -> float:
@@ -135,7 +139,7 @@ def _seams(high: Pixels) -> list[Fault]:
         across = float(np.abs(one[:, 0] - one[:, -1]).mean())
         usual = float(inside.mean()) + float(inside.std())
         if across > 3 * usual + _BARE:
-            return [Fault("square-shows", f"Its square shows: from one tile to the next it jumps by {across:.0%}.")]
+            return [Fault("square-shows", f"Its square shows: between tiles it jumps by {_percent(across)}.")]
     return []
 
 
@@ -164,7 +168,7 @@ def _by_itself(high: Pixels, habit: Habit) -> list[Fault]:
 
 
 def _off(by: float) -> Fault:
-    return Fault("off-centre", f"It lies {by:.0%} of its side off the middle: it jumps aside when it is turned.")
+    return Fault("off-centre", f"It lies {_percent(by)} of its side off the middle: turned, it jumps aside.")
 
 
 def _against(high: Pixels, sent: Pixels, habit: Habit) -> list[Fault]:
@@ -178,7 +182,7 @@ def _against(high: Pixels, sent: Pixels, habit: Habit) -> list[Fault]:
     faults = [Fault("upside-down", "It is upside down: what should stand up is cut in.")] if turned else []
     if shifted:
         way = "stands up" if base > 0 else "is cut in"
-        faults.append(Fault("wrong-zero", f"Its zero is wrong: the whole square {way} by {abs(base):.0%}."))
+        faults.append(Fault("wrong-zero", f"Its zero is wrong: the whole square {way} by {_percent(abs(base))}."))
     elif not turned:
         faults += _shows(high, sent, habit)
     if not habit.repeats and not shifted:

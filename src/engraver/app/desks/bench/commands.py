@@ -85,6 +85,8 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("fix-all", "Fix all that can be fixed", "Ctrl+Shift+F", host.pictures.fixing.fix_all, when=plate,
                 synonyms=("ready", "repair", "gauges")),
         Command("export-again", "Export again", "Ctrl+Shift+E", lambda: desk().deliveries.export_again(), when=plate),
+        Command("what-arrives", "What arrives: the files as another program reads them…", "",
+                lambda: desk().deliveries.what_arrives(), when=plate, synonyms=("receive", "import", "test")),
         Command("copy", "Copy picture", "Ctrl+C", lambda: desk().deliveries.copy_picture(), when=plate),
         Command("destinations", "Edit destinations…", "", lambda: desk().deliveries.edit_destinations()),
         Command("recipe", "Keep the line as a recipe…", "", partial(dialogs.keep_recipe, host), when=plate),

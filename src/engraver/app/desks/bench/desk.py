@@ -27,7 +27,10 @@ from ...views.tray import Tray
 _SHOWN = ("both", "plate", "proof")
 # Less room than this for both, and one is shown at a time.
 _ROOM_FOR_BOTH = 500
-_OF_A_PLATE = ("duplicate", "from-source", "family", "replace-source", "split", "share", "remove-plate")
+_OF_A_PLATE = (
+    "duplicate", "from-source", "family", "replace-source", "split", "share", "cabinet-keep", "what-arrives",
+    "remove-plate",
+)  # fmt: skip
 
 
 class Bench(QWidget):
