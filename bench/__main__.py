@@ -13,7 +13,7 @@ from rich.table import Table
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from bench import cleaning, core, delivery, many, meshes, relief, trials, window
+from bench import cabinet, cleaning, core, delivery, many, meshes, relief, trials, window
 from bench.figures import Bench, Figure
 
 BENCHES: dict[str, Bench] = {
@@ -37,6 +37,8 @@ BENCHES: dict[str, Bench] = {
     "growing": delivery.growing,
     "readiness": delivery.readiness,
     "building": delivery.building,
+    "cabinet": cabinet.cabinet,
+    "taking-in": cabinet.taking_in,
     "trial-strokes": trials.strokes,
     "trial-turning": trials.turning,
     "trial-replaying": trials.replaying,

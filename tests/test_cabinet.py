@@ -153,11 +153,18 @@ def test_turned_mirrored_retoned_and_reduced_copies_come_first() -> None:
 
 
 def test_near_and_doubles_and_flat_pictures(cabinet: Cabinet) -> None:
-    for n in range(12):
+    assert cabinet.near(likeness(tones(5)), 3) == []
+    for n in range(70):  # more than there was room for at first
         put(cabinet, f"figure {n}", n)
     turned = np.rot90(tones(5)).copy()
     found = cabinet.near(likeness(turned), 3)
     assert found[0][0].name == "figure 5" and found[0][1] < 0.02 < found[1][1]
+    with Cabinet(cabinet.folder) as other:  # another program's change is seen, too
+        again = other.near(likeness(turned), 3)
+        assert [e.id for e, _ in again] == [e.id for e, _ in found]
+        other.forget([found[0][0].id])
+    assert cabinet.near(likeness(turned), 1)[0][0].name != "figure 5"
+    put(cabinet, "figure 5", 5)
     assert cabinet.doubles() == []
     made = of_file(png_bytes(np.round(turned * 65535).astype(np.uint16)), "twin.png")
     twin = cabinet.keep(made.entry, made.picture, made.likeness)

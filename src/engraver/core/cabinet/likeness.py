@@ -16,6 +16,8 @@ from ..raster import Pixels
 
 RINGS, WAVES = 20, 24
 LENGTH = RINGS * WAVES
+# How far two likenesses may be for their pictures to be the same one.
+DOUBLE = 0.004
 # The side at which it is looked at, and the samples of a ring.
 _SIDE, _ROUND = 128, 128
 # A light blur makes reductions alike.

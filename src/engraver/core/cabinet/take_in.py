@@ -10,11 +10,9 @@ from pathlib import Path
 from ..errors import BadPicture, FileTrouble, Watch, unwatched
 from ..files.read import EXTENSIONS, read_bytes
 from .entry import Entry
+from .likeness import DOUBLE
 from .measured import of_file
 from .store import Cabinet
-
-# How far another picture may be to be a double.
-DOUBLE = 0.004
 
 
 @dataclass
