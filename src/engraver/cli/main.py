@@ -23,6 +23,7 @@ _COMMANDS = {
     "keep": ("cabinet", "keep"),
     "find": ("cabinet", "find"),
     "cabinet": ("cabinet", "cabinet_"),
+    "icon": ("icon", "icon_"),
     "receive": ("receive", "receive_"),
     "habits": ("receive", "habits_"),
     "check": ("info", "check"),

@@ -47,7 +47,7 @@ def typed_settings(text: str, points: int) -> dict[str, Any]:
     return found
 
 
-def _tip(word: str, sources: SourceStore, engine: Engine) -> Tip:
+def tip_of_word(word: str, sources: SourceStore, engine: Engine) -> Tip:
     """A plate as it is pressed: a picture, or ``PROJECT:NAME``."""
     path, mark, name = word.rpartition(":")
     if mark and path.endswith(EXTENSION):
@@ -118,7 +118,7 @@ def press(
         raise as_misuse(error) from error
     sources = SourceStore()
     engine = Engine(sources)
-    tips = {str(n): _tip(word, sources, engine) for n, word in enumerate(plates)}
+    tips = {str(n): tip_of_word(word, sources, engine) for n, word in enumerate(plates)}
     trial = Trial(id="press", surface=on, points=points, gestures=made)
     own = own_of(trial, sources.add(read_bytes(mesh), mesh.name) if mesh is not None else None, sources)
     if ending == ".exr":
