@@ -209,7 +209,7 @@ def test_the_pictures_in_the_docs_are_those_the_command_makes() -> None:
     for name in shots.SHOTS:
         known = facts((folder / f"{name}.png").read_bytes(), name)
         assert f"{name}.png" in words
-        sheet = name in ("export", "destinations")  # as large as they are
+        sheet = name in ("export", "arrives")  # as large as they are
         assert (known.width, known.height) == (1280, 800) or (sheet and known.width <= 1280)
 
 

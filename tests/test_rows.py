@@ -36,6 +36,7 @@ FIELDS = [
 
 
 @pytest.mark.parametrize(("kind", "name"), FIELDS)
+@settings(max_examples=25)
 @given(data=st.data(), width=st.integers(64, 6000), height=st.integers(64, 6000))
 def test_what_a_field_shows_can_be_typed_back(kind: str, name: str, data: Any, width: int, height: int) -> None:
     """Lengths to half a pixel, others to what four figures hold."""
