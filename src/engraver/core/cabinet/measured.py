@@ -37,11 +37,12 @@ _BANDED = 0.05
 
 @dataclass(frozen=True, eq=False)
 class Measured:
-    """An entry, not yet kept, with its finished picture and its likeness."""
+    """An entry, not yet kept: its finished picture, its likeness, and the picture's SHA-256 where that is known."""
 
     entry: Entry
     picture: bytes
     likeness: NDArray[np.float32]
+    digest: str = ""
 
 
 def of_file(data: bytes, name: str, tags: tuple[str, ...] = ()) -> Measured:
@@ -58,7 +59,7 @@ def of_file(data: bytes, name: str, tags: tuple[str, ...] = ()) -> Measured:
         id=new_id("k"), name=PurePath(name).stem[: limits.NAME] or "Unnamed", tags=tags, origin=f"file {digest}",
         width=grey.shape[1], height=grey.shape[0], zero=zero, picture=digest, wrong=wrong,
     )  # fmt: skip
-    return Measured(entry, picture, likeness(_over_zero(grey, zero, "white" in wrong)))
+    return Measured(entry, picture, likeness(_over_zero(grey, zero, "white" in wrong)), digest if plain else "")
 
 
 def of_plate(

@@ -14,6 +14,7 @@ from .. import limits
 from ..errors import FileTrouble, Watch, unwatched
 from ..files.atomic import write_with
 from ..files.read import is_picture
+from ..recipe import new_id
 from .entry import Entry, Query
 from .likeness import likeness
 from .measured import shown
@@ -121,6 +122,8 @@ def _joined(
         data = picture(entry)
         if not is_picture(data):
             raise CabinetTrouble("A picture of the other cabinet cannot be read", entry.name, "")
+        if cabinet.knows(entry.id):  # another one of the same id must not take its place
+            entry = entry.model_copy(update={"id": new_id("k")})
         cabinet.keep(entry, data, likeness(shown(data, 512)))
         came += 1
     return came, there

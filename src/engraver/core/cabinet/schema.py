@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 
 VERSION = 1
+# by_likeness holds all that a search by likeness reads, so that no entry has to be.
 _FIRST = """
 CREATE TABLE entries (
     id TEXT PRIMARY KEY, name TEXT NOT NULL, notes TEXT NOT NULL, tags TEXT NOT NULL, kind TEXT NOT NULL,
@@ -16,6 +17,7 @@ CREATE TABLE entries (
 CREATE UNIQUE INDEX by_origin ON entries (origin) WHERE origin != '';
 CREATE INDEX by_picture ON entries (picture);
 CREATE INDEX by_made ON entries (made);
+CREATE INDEX by_likeness ON entries (id, likeness);
 CREATE TABLE history (entry TEXT NOT NULL, kept REAL NOT NULL, picture TEXT NOT NULL, more TEXT NOT NULL);
 CREATE INDEX by_entry ON history (entry);
 CREATE VIRTUAL TABLE words USING fts5 (

@@ -151,13 +151,14 @@ class Cabinet:
 
     # -- keeping -------------------------------------------------------------------
 
-    def keep(self, entry: Entry, picture: bytes, likeness: NDArray[np.float32]) -> Entry:
+    def keep(self, entry: Entry, picture: bytes, likeness: NDArray[np.float32], digest: str = "") -> Entry:
         """Keep an entry with its picture; one of the same origin is refreshed, and what it was stays in its history.
 
-        The picture is on the disk before the entry names it. Returns the entry as it is kept: a refreshed one keeps
-        its id, when it was made, its tags, notes, colour and scope unless the new one says other ones.
+        The picture is on the disk before the entry names it; ``digest`` is its SHA-256 where that is known. Returns
+        the entry as it is kept: a refreshed one keeps its id, when it was made, its tags, and notes and colour unless
+        the new one says other ones.
         """
-        digest = self.blobs.put(picture)
+        digest = self.blobs.put(picture, digest)
         now = time.time()
         with self._change() as base:
             old = None
@@ -233,6 +234,10 @@ class Cabinet:
         """Whether something of this origin is kept."""
         return bool(origin) and bool(self._rows("SELECT 1 FROM entries WHERE origin = ?", (origin,)))
 
+    def knows(self, id: str) -> bool:
+        """Whether an entry has this id."""
+        return bool(self._rows("SELECT 1 FROM entries WHERE id = ?", (id,)))
+
     def same(self, entry: Entry) -> bool:
         """Whether an entry with the same picture is kept under the same name."""
         text = "SELECT 1 FROM entries WHERE picture = ? AND name = ?"
@@ -262,7 +267,7 @@ class Cabinet:
         """All likenesses, in rows; read again only after another program's change."""
         version = int(self._rows("PRAGMA data_version")[0][0])
         if self._known is None or self._known.version != version:
-            rows = self._rows("SELECT id, likeness FROM entries")
+            rows = self._rows("SELECT id, likeness FROM entries INDEXED BY by_likeness")
             self._known = Likenesses(version, [(str(id), bytes(data)) for id, data in rows])
         return self._known.ids, self._known.rows
 

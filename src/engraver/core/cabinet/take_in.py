@@ -69,7 +69,7 @@ def _one(cabinet: Cabinet, path: Path, folder: Path, tags: tuple[str, ...], foun
     near = cabinet.near(made.likeness, 1)
     if near and near[0][1] < DOUBLE and made.likeness.any():
         entry = entry.model_copy(update={"wrong": (*entry.wrong, "double"), "notes": f"Like {near[0][0].name}"})
-    found.kept.append(cabinet.keep(entry, made.picture, made.likeness))
+    found.kept.append(cabinet.keep(entry, made.picture, made.likeness, made.digest))
 
 
 def _folders(path: Path, folder: Path) -> tuple[str, ...]:
