@@ -13,8 +13,8 @@ from bench.core import timed
 from bench.figures import Figure, at_most, median
 from engraver.core.cabinet import Cabinet, Entry, Query
 from engraver.core.cabinet.likeness import LENGTH
-from engraver.core.cabinet.measured import of_file
 from engraver.core.cabinet.take_in import take_in
+from engraver.core.cabinet.to_keep import ToKeep, of_file
 
 ENTRIES = 10_000
 _WORDS = ("barnacle", "rope", "net", "weave", "copper", "cork", "shell", "ripple", "knot", "tile", "chain", "iron")
@@ -26,15 +26,15 @@ def _filled(folder: Path) -> None:
     rows = rng.normal(size=(ENTRIES, LENGTH)).astype(np.float32)
     rows /= np.linalg.norm(rows, axis=1)[:, None]
     with Cabinet(folder) as cabinet:
-        digest = cabinet.blobs.put(b"one picture")
-        with cabinet.together():
-            for n in range(ENTRIES):
-                words = rng.choice(_WORDS, 3)
-                entry = Entry(
-                    id=f"k-{n}", name=f"{words[0]} {words[1]} {n}", tags=(str(words[2]),), width=1024, height=1024,
-                    picture=digest, made=float(n),
-                )  # fmt: skip
-                cabinet.put(entry, rows[n])
+        things = []
+        for n in range(ENTRIES):
+            words = rng.choice(_WORDS, 3)
+            entry = Entry(
+                id=f"k-{n}", name=f"{words[0]} {words[1]} {n}", tags=(str(words[2]),), width=1024, height=1024,
+                made=float(n + 1),
+            )  # fmt: skip
+            things.append(ToKeep(entry, b"one picture", rows[n]))
+        cabinet.keep_all(things)
 
 
 def cabinet() -> list[Figure]:

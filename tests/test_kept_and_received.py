@@ -16,7 +16,7 @@ from engraver.app.lanes import wait_idle
 from engraver.app.views.arrival_sheet import ArrivalSheet
 from engraver.app.window import Window
 from engraver.core.cabinet import Cabinet
-from engraver.core.cabinet.measured import shown
+from engraver.core.cabinet.to_keep import reduced
 from engraver.core.readiness.export import Order
 from engraver.standins.receiver import habits
 
@@ -40,7 +40,7 @@ def test_one_key_keeps_the_plate_and_keeping_again_refreshes_it(cushion: Window)
     with Cabinet(window.places.cabinet) as cabinet:
         (entry,) = cabinet.find()
         assert entry.kind == "alpha" and entry.more["recipe"]["steps"] and entry.source != "file"
-        assert np.abs(shown(cabinet.picture(entry), 8192) - np.clip(full.result.raster.flat(), 0, 1)).max() < 1e-4
+        assert np.abs(reduced(cabinet.picture(entry), 8192) - np.clip(full.result.raster.flat(), 0, 1)).max() < 1e-4
     window.go_to("proof")
     settle(window)
     QTest.keyClick(window, Qt.Key.Key_B, CTRL)

@@ -82,7 +82,9 @@ def _grid(x: np.ndarray, y: np.ndarray, z: float, shade: float, image: np.ndarra
     box = np.array([[-1e9, -1e9, 1e9, 1e9]] * (-(-len(faces) // trial_kernels.BLOCK)), np.float32)
     carried = np.full((rows * columns, 3), shade, np.float32)
     wire, (high, wide) = np.zeros(depth.shape, np.uint8), depth.shape
-    trial_kernels.draw(screen, carried, faces, box, depth, image, wire, np.float32(0), 0, wide, 0, high)
+    trial_kernels.draw(
+        screen, carried, faces, box, depth, image, wire, np.float32(0), np.float32(0), 0, wide, 0, high
+    )
 
 
 def test_drawing_leaves_no_gap_and_nothing_outside() -> None:

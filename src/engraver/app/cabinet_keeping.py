@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from engraver.core.cabinet import Cabinet, Entry
-from engraver.core.cabinet.measured import of_plate
+from engraver.core.cabinet.to_keep import of_plate
 from engraver.core.errors import EngraverError, Watch
 
 from .host import Host
@@ -20,7 +20,7 @@ def keep_in_cabinet(host: Host) -> None:
     def work(check: Watch) -> Entry:
         made = of_plate(project, plate.id, engine, brush=brush, check=check)
         with Cabinet(folder) as cabinet:
-            return cabinet.keep(made.entry, made.picture, made.likeness)
+            return cabinet.keep(made)
 
     def done(entry: Entry) -> None:
         what = "the brush " if entry.kind == "brush" else ""

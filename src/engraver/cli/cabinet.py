@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -13,15 +14,15 @@ from rich.markup import escape
 from rich.table import Table
 
 from engraver.core.cabinet import Cabinet, CabinetTrouble, Entry, Query
-from engraver.core.cabinet.measured import WRONG, Measured, of_file, of_plate
 from engraver.core.cabinet.moving import export, join
 from engraver.core.cabinet.take_in import take_in
+from engraver.core.cabinet.to_keep import WRONG, ToKeep, of_file, of_plate
 from engraver.core.cabinet.upkeep import check, mend
 from engraver.core.engine import Engine, SourceStore
 from engraver.core.files.read import read_bytes
-from engraver.core.project.project_file import EXTENSION, open_project
+from engraver.core.recipe import Brush
 
-from .misuse import Misuse
+from .plate_word import in_project
 
 UNSOUND = 3
 
@@ -38,22 +39,16 @@ _WHERE = click.option(
 _JSON = click.option("--json", "as_json", is_flag=True, help="For programs.")
 
 
-def _measured(word: str, tags: tuple[str, ...]) -> Measured:
+def _to_keep(word: str, tags: tuple[str, ...]) -> ToKeep:
     """A finished file, or ``PROJECT:NAME`` of a plate or a brush."""
-    path, mark, name = word.rpartition(":")
-    if not mark or not path.endswith(EXTENSION):
-        return of_file(read_bytes(Path(word)), Path(word).name, tags)
     sources = SourceStore()
-    project = open_project(Path(path), sources)
-    brush = next((b for b in project.brushes if name in (b.id, b.name)), None)
-    plate = next((p for p in project.plates if name in (p.id, p.name)), None)
-    if plate is None and brush is None:
-        known = ", ".join([*(p.name for p in project.plates), *(b.name for b in project.brushes)])
-        raise Misuse(f"{Path(path).name} has no plate or brush {name!r}", "", f"It has: {known}")
-    if plate is not None:
-        return of_plate(project, plate.id, Engine(sources), tags=tags)
-    assert brush is not None
-    return of_plate(project, brush.plate.id, Engine(sources), brush=brush, tags=tags)
+    found = in_project(word, sources, brushes=True)
+    if found is None:
+        return of_file(read_bytes(Path(word)), Path(word).name, tags)
+    project, one = found
+    brush = one if isinstance(one, Brush) else None
+    plate = brush.plate.id if brush is not None else one.id
+    return of_plate(project, plate, Engine(sources), brush=brush, tags=tags)
 
 
 def _row(entry: Entry, away: float | None = None) -> dict[str, Any]:
@@ -89,9 +84,8 @@ def keep(things: tuple[str, ...], tags: tuple[str, ...], scope: str, folder: Pat
     kept = []
     with Cabinet(folder) as cabinet:
         for word in things:
-            made = _measured(word, tags)
-            entry = made.entry.model_copy(update={"scope": scope})
-            kept.append(cabinet.keep(entry, made.picture, made.likeness))
+            made = _to_keep(word, tags)
+            kept.append(cabinet.keep(replace(made, entry=made.entry.model_copy(update={"scope": scope}))))
     _shown([_row(e) for e in kept], as_json)
 
 
@@ -115,9 +109,8 @@ def find(
             _shown([_row(e) for e in cabinet.find(query)], as_json)
             return
         made = of_file(read_bytes(near), near.name)
-        allowed = {e.id for e in cabinet.find(query.model_copy(update={"most": 1_000_000}))}
-        found = [(e, d) for e, d in cabinet.near(made.likeness, cabinet.count()) if e.id in allowed]
-        _shown([_row(e, d) for e, d in found[:most]], as_json)
+        asked = query.model_copy(update={"most": max(1, cabinet.count())})
+        _shown([_row(e, d) for e, d in cabinet.near(made.likeness, most, asked)], as_json)
 
 
 @click.group("cabinet")
@@ -155,6 +148,21 @@ def list_(folder: Path, as_json: bool) -> None:
     """List all that is kept, the newest first."""
     with Cabinet(folder) as cabinet:
         _shown([_row(e) for e in cabinet.find()], as_json)
+
+
+@cabinet_.command("doubles")
+@_WHERE
+@_JSON
+def doubles_(folder: Path, as_json: bool) -> None:
+    """List what looks the same as something else, in groups, however turned, mirrored, re-toned or reduced."""
+    with Cabinet(folder) as cabinet:
+        groups = [[cabinet.entry(id) for id in ids] for ids in cabinet.doubles()]
+    if as_json:
+        click.echo(json.dumps([[_row(e) for e in group] for group in groups], indent=1, ensure_ascii=False))
+        return
+    for group in groups:
+        click.echo(" = ".join(f"{e.name} ({e.id})" for e in group))
+    click.echo(f"{len(groups)} groups of doubles.")
 
 
 @cabinet_.command("check")

@@ -6,12 +6,11 @@ import re
 from pathlib import Path
 
 import click
-import cv2
-import numpy as np
 
 from engraver.core.engine import Engine, SourceStore
 from engraver.core.errors import BadValue
 from engraver.core.files.atomic import write_bytes
+from engraver.core.files.write import encode_picture
 from engraver.core.proof.icon import KINDS, Kind, Place, icon
 from engraver.core.surfaces.view import Colour
 
@@ -54,5 +53,4 @@ def icon_(
         made = icon(tip.tall, kind=kind, side=side, colour=tint, words=words, place=place, clear=ground == "clear")
     except BadValue as error:
         raise as_misuse(error) from error
-    stored = np.ascontiguousarray(made[..., [2, 1, 0, 3]])
-    write_bytes(output, cv2.imencode(".png", stored)[1].tobytes())
+    write_bytes(output, encode_picture(made))

@@ -17,7 +17,6 @@ from engraver.core.params import parse_assignment, parse_value, specs, split_wor
 from engraver.core.pressing.expand import SCENE
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.settings import StrokeSettings
-from engraver.core.project.project_file import EXTENSION, open_project
 from engraver.core.proof.gesture_file import read_gestures
 from engraver.core.proof.trial_files import MESHES, save_mesh, save_picture
 from engraver.core.proof.trial_picture import Look
@@ -29,6 +28,7 @@ from engraver.core.sources.trial import Given, TrialFrame, heights, own_of
 from engraver.core.surfaces import SURFACES, surface
 
 from .misuse import Misuse, as_misuse
+from .plate_word import in_project
 
 
 def typed_settings(text: str, points: int) -> dict[str, Any]:
@@ -49,14 +49,9 @@ def typed_settings(text: str, points: int) -> dict[str, Any]:
 
 def tip_of_word(word: str, sources: SourceStore, engine: Engine) -> Tip:
     """A plate as it is pressed: a picture, or ``PROJECT:NAME``."""
-    path, mark, name = word.rpartition(":")
-    if mark and path.endswith(EXTENSION):
-        project = open_project(Path(path), sources)
-        plate = next((p for p in project.plates if p.name == name or p.id == name), None)
-        if plate is None:
-            names = ", ".join(p.name for p in project.plates)
-            raise Misuse(f"{Path(path).name} has no plate {name!r}", "", f"It has: {names}")
-        id = plate.id
+    found = in_project(word, sources)
+    if found is not None:
+        project, id = found[0], found[1].id
     else:
         source = sources.add(read_bytes(Path(word)), Path(word).name)
         project, id = edits.add_plate(Project(), source, source.name, (), reading=sources.start(source))

@@ -7,9 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import click
-import cv2
 import numpy as np
-from numpy.typing import NDArray
 from rich.console import Console
 from rich.markup import escape
 from rich.table import Table
@@ -18,6 +16,8 @@ from engraver.core.errors import BadValue, FileTrouble
 from engraver.core.files import exr
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.read import read_bytes
+from engraver.core.files.write import encode_picture
+from engraver.core.numeric.framing import rim
 from engraver.core.raster import Pixels
 from engraver.standins.receiver import Habit, Received, ball_picture, habit, habit_from, habits, receive
 
@@ -53,14 +53,9 @@ def _sent(path: Path | None) -> Pixels | None:
     decoded = exr.decode(read_bytes(path), path.name, 0)
     values = decoded.values if decoded.values.ndim == 2 else decoded.values[..., 0]
     heights: Pixels = np.nan_to_num(np.asarray(values, np.float32))
-    rim = np.concatenate([heights[0], heights[-1], heights[:, 0], heights[:, -1]])
-    if heights.min() >= 0 and abs(float(np.median(rim)) - 0.5) < 0.02:  # tones whose mid-grey is zero
+    if heights.min() >= 0 and abs(float(np.median(rim(heights))) - 0.5) < 0.02:  # tones whose mid-grey is zero
         heights = 2 * heights - 1
     return heights
-
-
-def _png(picture: NDArray[np.uint8]) -> bytes:
-    return cv2.imencode(".png", picture[..., ::-1])[1].tobytes()
 
 
 def _json(found: Received, of: Habit) -> dict[str, Any]:
@@ -89,7 +84,7 @@ def receive_(place: Path, wanted: str, sent: Path | None, as_json: bool, output:
         high = found[0].heights
         if high is None:
             raise Misuse(f"There is no picture of {files[0].name}", found[0].faults[0].says, "")
-        write_bytes(output, _png(ball_picture(high, of.strength)))
+        write_bytes(output, encode_picture(ball_picture(high, of)))
     if as_json:
         click.echo(json.dumps([_json(f, of) for f in found], indent=1))
     else:

@@ -119,9 +119,9 @@ class ArrivalSheet(QDialog):
             name, data = files[min(chosen, len(files) - 1)]
             received = receive(data, name, of, self._sent)
             check()
-            meant = ball_picture(self._sent, of.strength, side, check)
+            meant = ball_picture(self._sent, of, side, check)
             high = received.heights
-            arrived = ball_picture(high, of.strength, side, check) if high is not None else None
+            arrived = ball_picture(high, of, side, check) if high is not None else None
             return _Answer(files, received, meant, arrived)
 
         self.ui.pictures.lane("arrival").submit(work, self._show, self._failed)

@@ -1,7 +1,7 @@
 """The cabinet: alphas and brushes kept across projects, found again by words and by likeness."""
 
-from .entry import SCOPES, Entry, Query
+from .entry import Entry, Query
 from .likeness import likeness
 from .store import Cabinet, CabinetTrouble
 
-__all__ = ["SCOPES", "Cabinet", "CabinetTrouble", "Entry", "Query", "likeness"]
+__all__ = ["Cabinet", "CabinetTrouble", "Entry", "Query", "likeness"]

@@ -20,11 +20,13 @@ class Blobs:
     def path(self, digest: str) -> Path:
         return self.folder / digest[:2] / digest
 
-    def put(self, data: bytes, known: str = "") -> str:
-        """Keep some bytes; returns their SHA-256, which is taken anew unless it is ``known``. Raises FileTrouble."""
-        digest = known or hashlib.sha256(data).hexdigest()
+    def put(self, data: bytes) -> str:
+        """Keep some bytes; returns their SHA-256. Raises FileTrouble."""
+        digest = hashlib.sha256(data).hexdigest()
         path = self.path(digest)
-        if not path.exists():
+        if path.exists():
+            os.utime(path)  # new again: what is old and named by nothing is removed
+        else:
             try:
                 path.parent.mkdir(parents=True, exist_ok=True)
             except OSError as error:

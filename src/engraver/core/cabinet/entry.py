@@ -12,9 +12,6 @@ from ..raster import Zero
 Kind = Literal["alpha", "brush"]
 Scope = Literal["session", "project", "always"]
 Colour = Literal["", "red", "amber", "green", "blue", "violet", "grey"]
-SCOPES: dict[Scope, str] = {
-    "session": "Until the program closes", "project": "For this project", "always": "Always",
-}  # fmt: skip
 # Letters of notes, of a tag, and how many tags an entry has.
 MOST_NOTES, MOST_TAG, MOST_TAGS = 4000, 60, 40
 
@@ -48,7 +45,7 @@ class Entry(_Model):
     made, used : float
         Seconds since 1970: when it was kept first, and used last.
     picture : str
-        SHA-256 of the finished picture, a 16-bit PNG.
+        SHA-256 of the finished picture, a PNG; "" before it is kept.
     wrong : tuple of str
         What was found wrong when it was taken in.
     more : mapping
@@ -73,7 +70,7 @@ class Entry(_Model):
     source: str = Field("file", max_length=limits.ID)
     made: float = 0.0
     used: float = 0.0
-    picture: str = Field(pattern=r"^[0-9a-f]{64}$")
+    picture: str = Field("", pattern=r"^([0-9a-f]{64})?$")
     wrong: tuple[str, ...] = ()
     more: dict[str, Any] = Field(default_factory=dict)
 

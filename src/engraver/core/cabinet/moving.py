@@ -11,20 +11,18 @@ from typing import BinaryIO
 from pydantic import ValidationError
 
 from .. import limits
-from ..errors import FileTrouble, Watch, unwatched
+from ..errors import BadPicture, FileTrouble, Watch, unwatched
 from ..files.atomic import write_with
-from ..files.read import is_picture
 from ..recipe import new_id
 from .entry import Entry, Query
-from .likeness import likeness
-from .measured import shown
 from .store import NAME, Cabinet, CabinetTrouble
+from .to_keep import of_picture
 
 EXTENSION = ".cabinet"
 _KIND, _VERSION = "engraver cabinet", 1
 _DATE = (1980, 1, 1, 0, 0, 0)
-# Entries of one file, and bytes of one picture.
-_MOST, _MOST_BYTES = 200_000, 500_000_000
+# Entries of one file, bytes of one picture, and entries that are joined in one change.
+_MOST, _MOST_BYTES, _AT_ONCE = 200_000, 500_000_000, 32
 
 
 def export(cabinet: Cabinet, path: Path, query: Query | None = None, check: Watch = unwatched) -> int:
@@ -86,7 +84,7 @@ def _from_file(cabinet: Cabinet, path: Path, check: Watch) -> tuple[int, int]:
 
             return _joined(cabinet, entries, picture, check)
     except (zipfile.BadZipFile, KeyError, OSError, EOFError, NotImplementedError) as error:
-        if isinstance(error, CabinetTrouble | FileTrouble):
+        if isinstance(error, FileTrouble):
             raise
         raise CabinetTrouble(
             f"{path.name} cannot be joined", "it is no cabinet's file, or it is damaged", ""
@@ -113,17 +111,17 @@ def _entries(bundle: zipfile.ZipFile, name: str) -> list[Entry]:
 def _joined(
     cabinet: Cabinet, entries: list[Entry], picture: Callable[[Entry], bytes], check: Watch
 ) -> tuple[int, int]:
+    """Those that are not there yet, some at a time: one after the other would wait for the disk as often."""
     came = there = 0
-    for n, entry in enumerate(entries):
-        check(n / len(entries))
-        if cabinet.has(entry.origin) or cabinet.same(entry):
-            there += 1
-            continue
-        data = picture(entry)
-        if not is_picture(data):
-            raise CabinetTrouble("A picture of the other cabinet cannot be read", entry.name, "")
-        if cabinet.knows(entry.id):  # another one of the same id must not take its place
-            entry = entry.model_copy(update={"id": new_id("k")})
-        cabinet.keep(entry, data, likeness(shown(data, 512)))
-        came += 1
+    for first in range(0, len(entries), _AT_ONCE):
+        check(first / len(entries))
+        new = [e for e in entries[first : first + _AT_ONCE] if not (cabinet.has(e.origin) or cabinet.same(e))]
+        there += len(entries[first : first + _AT_ONCE]) - len(new)
+        # Another entry of the same id must not take the place of mine.
+        named = [e.model_copy(update={"id": new_id("k")}) if cabinet.knows(e.id) else e for e in new]
+        try:
+            things = [of_picture(entry, picture(entry)) for entry in named]
+        except BadPicture as error:
+            raise CabinetTrouble("A picture of the other cabinet cannot be read", error.what, "") from error
+        came += len(cabinet.keep_all(things))
     return came, there

@@ -21,6 +21,7 @@ from .entry import Entry, Query
 from .likeness import DOUBLE, packed
 from .likenesses import Likenesses
 from .schema import VERSION, migrate, version_of
+from .to_keep import ToKeep
 
 NAME = "cabinet.sqlite"
 # Seconds that a program waits for another one's change.
@@ -31,7 +32,7 @@ _JSON = ("tags", "wrong", "more")
 _ASKED = ("kind", "scope", "colour", "project", "destination", "zero", "source")
 
 
-class CabinetTrouble(EngraverError, OSError):
+class CabinetTrouble(EngraverError, RuntimeError):
     """The cabinet cannot be opened, read or changed."""
 
 
@@ -151,43 +152,42 @@ class Cabinet:
 
     # -- keeping -------------------------------------------------------------------
 
-    def keep(self, entry: Entry, picture: bytes, likeness: NDArray[np.float32], digest: str = "") -> Entry:
-        """Keep an entry with its picture; one of the same origin is refreshed, and what it was stays in its history.
+    def keep(self, made: ToKeep) -> Entry:
+        """Keep one thing, as :meth:`keep_all` does."""
+        return self.keep_all([made])[0]
 
-        The picture is on the disk before the entry names it; ``digest`` is its SHA-256 where that is known. Returns
-        the entry as it is kept: a refreshed one keeps its id, when it was made, its tags, and notes and colour unless
-        the new one says other ones.
+    def keep_all(self, things: Sequence[ToKeep]) -> list[Entry]:
+        """Keep things with their pictures, all of them or none; one of the same origin is refreshed, and what it was
+        stays in its history.
+
+        A picture is on the disk before its entry names it. Returns the entries as they are kept: a refreshed
+        one keeps its id, when it was made, its tags, and notes and colour unless the new one says other ones.
+
+        Raises
+        ------
+        CabinetTrouble, FileTrouble
+            The cabinet, or the folder of its pictures, cannot be written.
         """
-        digest = self.blobs.put(picture, digest)
-        now = time.time()
+        digests = [self.blobs.put(made.picture) for made in things]
         with self._change() as base:
-            old = None
-            if entry.origin:
-                found = base.execute(f"SELECT {', '.join(_COLUMNS)} FROM entries WHERE origin = ?", (entry.origin,))
-                row = found.fetchone()
-                old = _entry(row) if row is not None else None
-            if old is not None:
-                base.execute(
-                    "INSERT INTO history VALUES (?, ?, ?, ?)", (old.id, now, old.picture, json.dumps(old.more))
-                )
-                entry = entry.model_copy(update={
-                    "id": old.id, "made": old.made, "tags": tuple(dict.fromkeys((*old.tags, *entry.tags))),
-                    "notes": entry.notes or old.notes, "colour": entry.colour or old.colour,
-                    "favourite": entry.favourite or old.favourite,
-                })  # fmt: skip
-            entry = entry.model_copy(update={"picture": digest, "made": entry.made or now, "used": now})
-            self._put(base, entry, likeness)
+            return [self._kept(base, made, digest) for made, digest in zip(things, digests, strict=True)]
+
+    def _kept(self, base: sqlite3.Connection, made: ToKeep, digest: str) -> Entry:
+        entry, now, old = made.entry, time.time(), None
+        if entry.origin:
+            found = base.execute(f"SELECT {', '.join(_COLUMNS)} FROM entries WHERE origin = ?", (entry.origin,))
+            row = found.fetchone()
+            old = _entry(row) if row is not None else None
+        if old is not None:
+            base.execute("INSERT INTO history VALUES (?, ?, ?, ?)", (old.id, now, old.picture, json.dumps(old.more)))
+            entry = entry.model_copy(update={
+                "id": old.id, "made": old.made, "tags": tuple(dict.fromkeys((*old.tags, *entry.tags))),
+                "notes": entry.notes or old.notes, "colour": entry.colour or old.colour,
+                "favourite": entry.favourite or old.favourite,
+            })  # fmt: skip
+        entry = entry.model_copy(update={"picture": digest, "made": entry.made or now, "used": now})
+        self._put(base, entry, made.likeness)
         return entry
-
-    @contextmanager
-    def together(self) -> Iterator[None]:
-        """Many entries in one change: all of them or none, and far faster than one by one."""
-        with self._change():
-            yield
-
-    def put(self, entry: Entry, likeness: NDArray[np.float32]) -> None:
-        """An entry whose picture is kept already; within :meth:`together`."""
-        self._put(self._base, entry, likeness)
 
     def _put(self, base: sqlite3.Connection, entry: Entry, likeness: NDArray[np.float32]) -> None:
         values = {**_values(entry), "likeness": packed(likeness), "session": self.session}
@@ -253,15 +253,24 @@ class Cabinet:
         text = f"SELECT {names} FROM entries{joined}{' WHERE ' + where if where else ''} ORDER BY {order} LIMIT ?"
         return [_entry(row) for row in self._rows(text, (*values, (query or Query()).most))]
 
-    def near(self, likeness: NDArray[np.float32], most: int = 24) -> list[tuple[Entry, float]]:
-        """The entries that look most alike, with how far they are, 0 for the same; however they are turned, mirrored,
-        re-toned or reduced."""
+    def near(
+        self, likeness: NDArray[np.float32], most: int = 24, query: Query | None = None
+    ) -> list[tuple[Entry, float]]:
+        """The entries that look most alike, with how far they are, 0 for the same to 2; however they are turned,
+        mirrored, re-toned or reduced.
+
+        Parameters
+        ----------
+        likeness : float32 (LENGTH,)
+            As :func:`likeness` makes it.
+        query : Query, optional
+            Only what is asked for.
+        """
         ids, all_ = self._likenesses()
-        if not ids:
-            return []
         away = 1 - all_ @ likeness.astype(np.float32)
-        order = np.argsort(away, kind="stable")[:most]
-        return [(self.entry(ids[n]), max(0.0, float(away[n]))) for n in order]
+        asked = {e.id: e for e in self.find(query)} if query is not None else None
+        order = [n for n in np.argsort(away, kind="stable") if asked is None or ids[n] in asked][:most]
+        return [(asked[ids[n]] if asked is not None else self.entry(ids[n]), max(0.0, float(away[n]))) for n in order]
 
     def _likenesses(self) -> tuple[list[str], NDArray[np.float32]]:
         """All likenesses, in rows; read again only after another program's change."""

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from ..errors import BadPicture, FileTrouble, Watch, unwatched
 from ..files.read import EXTENSIONS, read_bytes
 from .entry import Entry
 from .likeness import DOUBLE
-from .measured import of_file
 from .store import Cabinet
+from .to_keep import of_file
 
 
 @dataclass
@@ -65,11 +65,12 @@ def _one(cabinet: Cabinet, path: Path, folder: Path, tags: tuple[str, ...], foun
     if cabinet.has(made.entry.origin):
         found.there.append(str(path))
         return
-    entry = made.entry
     near = cabinet.near(made.likeness, 1)
     if near and near[0][1] < DOUBLE and made.likeness.any():
-        entry = entry.model_copy(update={"wrong": (*entry.wrong, "double"), "notes": f"Like {near[0][0].name}"})
-    found.kept.append(cabinet.keep(entry, made.picture, made.likeness, made.digest))
+        likes = f"Like {near[0][0].name}"
+        entry = made.entry.model_copy(update={"wrong": (*made.entry.wrong, "double"), "notes": likes})
+        made = replace(made, entry=entry)
+    found.kept.append(cabinet.keep(made))
 
 
 def _folders(path: Path, folder: Path) -> tuple[str, ...]:

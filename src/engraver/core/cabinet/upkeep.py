@@ -85,33 +85,33 @@ def mend(folder: Path) -> tuple[int, Path]:
 
 
 def _copied(path: Path, fresh: sqlite3.Connection) -> int:
-    """Entry by entry: a row that cannot be read is passed over."""
-    saved = 0
+    """Row by row: one that cannot be read is passed over. Returns how many entries were saved."""
     try:
         old = sqlite3.connect(path, isolation_level=None)
     except sqlite3.DatabaseError:
         return 0
-    names = [row[1] for row in fresh.execute("PRAGMA table_info(entries)")]
-    asked = f"SELECT {', '.join(names)} FROM entries NOT INDEXED WHERE rowid = ?"
     try:
-        last = max(_last_row(old), 0)
-        for rowid in range(1, last + 1):
-            try:
-                row = old.execute(asked, (rowid,)).fetchone()
-                if row is not None:
-                    fresh.execute(
-                        f"INSERT INTO entries ({', '.join(names)}) VALUES ({','.join('?' * len(row))})", row
-                    )
-                    saved += 1
-            except sqlite3.DatabaseError:
-                continue
+        saved = _rows_saved(old, fresh, "entries")
+        _rows_saved(old, fresh, "history")
     finally:
         old.close()
     return saved
 
 
-def _last_row(old: sqlite3.Connection) -> int:
+def _rows_saved(old: sqlite3.Connection, fresh: sqlite3.Connection, table: str) -> int:
+    names = [row[1] for row in fresh.execute(f"PRAGMA table_info({table})")]
+    listed, saved = ", ".join(names), 0
+    put = f"INSERT INTO {table} ({listed}) VALUES ({', '.join('?' * len(names))})"
     try:
-        return int(old.execute("SELECT max(rowid) FROM entries").fetchone()[0] or 0)
+        last = int(old.execute(f"SELECT max(rowid) FROM {table}").fetchone()[0] or 0)
     except sqlite3.DatabaseError:
         return 0
+    for rowid in range(1, last + 1):
+        try:
+            row = old.execute(f"SELECT {listed} FROM {table} NOT INDEXED WHERE rowid = ?", (rowid,)).fetchone()
+            if row is not None:
+                fresh.execute(put, row)
+                saved += 1
+        except sqlite3.DatabaseError:
+            continue
+    return saved

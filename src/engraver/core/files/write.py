@@ -10,12 +10,13 @@ from pathlib import PurePath
 from types import MappingProxyType
 from typing import Any, Literal
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 from PIL.PngImagePlugin import PngInfo
 
-from ..errors import BadValue
+from ..errors import BadValue, FileTrouble
 from ..raster import Pixels
 from . import exr
 
@@ -147,6 +148,21 @@ def _tiff(stored: NDArray[Any], out: io.BytesIO, depth: Depth, dpi: float | None
         resolution=(dpi, dpi) if dpi else None, resolutionunit="INCH" if dpi else None, metadata=None,
         extratags=tags, datetime=signed.stamp or None,
     )  # fmt: skip
+
+
+def encode_picture(picture: NDArray[np.uint8] | NDArray[np.uint16]) -> bytes:
+    """A picture as it is looked at, as a PNG: grey (H, W), RGB (H, W, 3) or RGBA (H, W, 4), uint8 or uint16.
+
+    Raises
+    ------
+    FileTrouble
+        When the picture could not be made.
+    """
+    order = {2: None, 3: [2, 1, 0], 4: [2, 1, 0, 3]}[2 if picture.ndim == 2 else picture.shape[2]]
+    good, data = cv2.imencode(".png", picture if order is None else np.ascontiguousarray(picture[..., order]))
+    if not good:
+        raise FileTrouble("The picture could not be made", "", "Try a smaller side")
+    return bytes(data)
 
 
 def encode_rgb(stored: NDArray[np.uint16], dpi: float) -> bytes:

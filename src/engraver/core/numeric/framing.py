@@ -100,12 +100,18 @@ def what_is_there(values: Pixels, coverage: Pixels | None, zero: float) -> Pixel
     return found
 
 
+def rim(values: Pixels, wide: int = 1) -> Pixels:
+    """The outermost pixels of an (H, W) array, ``wide`` of them on each side, in one row; corners count twice."""
+    w = wide
+    return np.concatenate([values[:w].ravel(), values[-w:].ravel(), values[:, :w].ravel(), values[:, -w:].ravel()])
+
+
 def apart(values: Pixels, coverage: Pixels | None, zero: float) -> Pixels:
     """How far each pixel stands off the ground: zero where there is coverage, else the ring's median."""
     if coverage is not None and float(coverage.min()) < 0.5:
         ground = zero
     else:
-        ground = float(np.median(np.concatenate([values[0], values[-1], values[:, 0], values[:, -1]])))
+        ground = float(np.median(rim(values)))
     found: Pixels = np.abs(values - np.float32(ground))
     return found if coverage is None else found * coverage
 
@@ -116,8 +122,7 @@ def reach_of(apart: Pixels) -> tuple[float, float, float, float] | None:
     None when there is no such box: the subject runs over the border, or the ground is uneven.
     """
     there = (apart > NOTHING * float(apart.max())).astype(np.float32)
-    ring = max(float(part.max()) for part in (there[0], there[-1], there[:, 0], there[:, -1]))
-    return None if ring else box_of(there)
+    return None if rim(there).any() else box_of(there)
 
 
 def box_of(weight: Pixels) -> tuple[float, float, float, float] | None:

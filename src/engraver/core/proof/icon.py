@@ -13,19 +13,17 @@ from numpy.typing import NDArray
 
 from ..cache import Cache
 from ..errors import Watch, unwatched
-from ..pressing.gesture import Does, Gesture, packed_points
-from ..pressing.relief import Tip
+from ..pressing.gesture import Does
 from ..pressing.settings import StrokeSettings, checked
 from ..pressing.tip import squared
 from ..raster import Pixels
-from ..recipe.trial import Trial
-from ..shapes.lettering import Text, outlines
+from ..shapes.lettering import Text, lettered, outlines, reach
 from ..surfaces import surface
 from ..surfaces.view import Colour, Eye
 from .strength import first_strength
 from .trial_files import relief_of
 from .trial_picture import Look, TrialPicture
-from .trial_view import TrialWish
+from .trial_view import pressed_once
 
 Kind = Literal["ball", "mark", "stroke", "flat"]
 Place = Literal["top", "bottom", "middle"]
@@ -38,6 +36,9 @@ _LOOKED_AT, _SPREAD, _LIFT = 32, 0.1, 2.4
 _ROOM, _THERE = 0.05, 0.02
 # Height of lettering, as a share of the side.
 _LETTERS = 0.17
+# Height of a capital letter of the typeface, in ems, and where lettering stands, as shares of the side.
+_CAPITAL = 0.73
+_LINES: Mapping[Place, float] = MappingProxyType({"top": 0.14, "middle": 0.5, "bottom": 0.86})
 
 
 @dataclass(frozen=True)
@@ -117,13 +118,10 @@ def _pressed(tall: Pixels, way: _Way, side: int, check: Watch) -> tuple[Pixels, 
     kind = surface(way.on)
     strength = min(_MOST, max(_LEAST, _STRONGER * first_strength(tall)))
     settings: StrokeSettings = checked(strength=strength, **way.settings)
-    x, y = np.array(way.through).T
-    press = Gesture(
-        uid="icon", kind=way.does, plate="plate", settings=settings, data=packed_points(kind.geometry.chart(x, y))
-    )
-    trial = Trial(id="icon", surface=way.on, points=_POINTS, gestures=(press,))
     eye = kind.eye if way.whole else Eye(0.0, 0.0)
-    wish = TrialWish(trial, {"plate": Tip(tall)}, Look((side, side), eye, kind.lamp))
+    wish = pressed_once(
+        way.on, tall, settings, Look((side, side), eye, kind.lamp), does=way.does, through=way.through, points=_POINTS
+    )
     relief = relief_of(wish, Cache(0), check)
     picture = TrialPicture(relief, kind.geometry)
     seen = picture.draw(wish.look, check)
@@ -189,14 +187,8 @@ def _lettered(rgb: Pixels, cover: Pixels, words: str, place: Place) -> tuple[Pix
     shapes = outlines(Text(words[:24], weight=700.0))
     if not shapes:
         return rgb, cover
-    half = np.max([np.abs(points).max(axis=0) for points in shapes], axis=0)
-    scale = min(_LETTERS * side / 0.73, 0.46 * side / float(half[0]))
-    middle = {"top": 0.14, "middle": 0.5, "bottom": 0.86}[place] * side
-    fine = 4
-    drawn = np.zeros((side * fine, side * fine), np.uint8)
-    at = np.array([side / 2, middle]) * fine
-    cv2.fillPoly(drawn, [np.round(points * scale * fine + at).astype(np.int32) for points in shapes], 255)
-    letters = cv2.resize(drawn, (side, side), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
+    em = min(_LETTERS * side / _CAPITAL, 0.46 * side / reach(shapes)[0])
+    letters = lettered(shapes, em, (side / 2, _LINES[place] * side), side, side)
     rim = cv2.GaussianBlur(cv2.dilate(letters, np.ones((3, 3), np.uint8)), (0, 0), max(0.8, side / 160))
     rim = np.clip(rim * 1.6, 0, 1)
     shown = rgb * (1 - rim[..., None]) + rim[..., None] * 0.08

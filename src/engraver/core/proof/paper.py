@@ -16,7 +16,7 @@ from ..numeric.contours import Contours
 from ..pressing.marks import Mark, lay
 from ..pressing.tip import squared
 from ..raster import Pixels
-from ..shapes.lettering import Text, outlines
+from ..shapes.lettering import Text, lettered, outlines, reach
 from ..surfaces.kind import MOST_WORDS, Paper
 from ..surfaces.view import Colour
 
@@ -25,10 +25,6 @@ SPACING = 0.12
 _STROKE = 0.15
 # Weight and leading of lettering, and the share of the page that it fills.
 _WEIGHT, _LEADING, _FILLS = 650.0, 1.0, 0.88
-# Letters are drawn so many times as large, and averaged.
-_FINE = 4
-# Parts of a pixel that the drawing of outlines knows, as a power of two.
-_PARTS = 6
 
 
 @lru_cache(maxsize=8)
@@ -37,24 +33,16 @@ def lettering(words: str, width: int, rows: int) -> Pixels:
 
     Letters that the font does not have are left out.
     """
-    best = max(_settings(words), key=lambda found: _scale(found, width, rows), default=())
-    drawn = np.zeros((rows * _FINE, width * _FINE), np.uint8)
-    if best:
-        scale = _scale(best, width, rows) * _FINE
-        middle = np.array([width, rows]) * (_FINE / 2) - 0.5
-        cv2.fillPoly(
-            drawn, [np.round((points * scale + middle) * 2**_PARTS).astype(np.int32) for points in best], 255,
-            cv2.LINE_8, _PARTS,
-        )  # fmt: skip
-    letters: Pixels = cv2.resize(drawn, (width, rows), interpolation=cv2.INTER_AREA).astype(np.float32)
-    letters /= np.float32(255)
-    return letters
+    best = max(_settings(words), key=lambda letters: _em(letters, width, rows), default=())
+    return lettered(best, _em(best, width, rows), (width / 2, rows / 2), width, rows)
 
 
-def _scale(letters: Contours, width: int, rows: int) -> float:
+def _em(letters: Contours, width: int, rows: int) -> float:
     """Pixels to an em at which letters fill a page."""
-    half = np.max([np.abs(points).max(axis=0) for points in letters], axis=0)
-    return float(min(width / half[0], rows / half[1])) * _FILLS / 2
+    if not letters:
+        return 0.0
+    across, down = reach(letters)
+    return min(width / across, rows / down) * _FILLS / 2
 
 
 def _settings(words: str) -> Iterator[Contours]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from dataclasses import replace
 from pathlib import Path
 
@@ -12,6 +11,7 @@ from numpy.typing import NDArray
 from ..cache import Cache
 from ..errors import Watch, unwatched
 from ..files.atomic import write_bytes
+from ..files.write import encode_picture
 from ..pressing.relief import Relief
 from ..pressing.replay import Replay
 from ..sources.trial import ground_of
@@ -74,8 +74,4 @@ def clear_picture(wish: TrialWish, cache: Cache, check: Watch = unwatched) -> ND
 
 def save_picture(path: Path, wish: TrialWish, cache: Cache, check: Watch = unwatched) -> None:
     """Write the trial as it is seen as a PNG with clear ground. Raises FileTrouble or Cancelled."""
-    from PIL import Image
-
-    kept = io.BytesIO()
-    Image.fromarray(clear_picture(wish, cache, check), "RGBA").save(kept, "PNG")
-    write_bytes(path, kept.getvalue())
+    write_bytes(path, encode_picture(clear_picture(wish, cache, check)))

@@ -100,13 +100,13 @@ def boxes(balls, rotation, scale, camera, centre_x, centre_y, out):  # type: ign
 
 
 @_fast
-def draw(screen, carried, faces, box, depth, image, wire, thick, left, right, top, bottom):  # type: ignore[no-untyped-def]
+def draw(screen, carried, faces, box, depth, image, wire, thick, large, left, right, top, bottom):  # type: ignore[no-untyped-def]
     """Draw triangles into a rectangle of pixels; the nearest wins.
 
     ``carried`` (n, 3) is joined linearly across each triangle (H. Gouraud, 1971) into ``image`` (3, rows, columns).
     A pixel belongs to a triangle when its middle lies inside or on its border, so that shared edges leave no gaps.
-    With ``thick`` over 0, ``wire`` (rows, columns) is 1 so near to an edge, in pixels, where triangles are large
-    enough to be told apart.
+    With ``thick`` over 0, ``wire`` (rows, columns) is 1 so near to an edge, in pixels, of triangles of more than
+    half of ``large`` squared pixels.
     """
     half, least, one = np.float32(0.5), np.float32(-1e-5), np.float32(1)
     for b in range(box.shape[0]):
@@ -130,7 +130,7 @@ def draw(screen, carried, faces, box, depth, image, wire, thick, left, right, to
                 continue
             inverse = one / area
             e0 = e1 = e2 = np.float32(0)
-            if thick > 0 and -area > np.float32(60) * thick * thick:
+            if thick > 0 and -area > large:
                 e0 = -area / np.sqrt((x2 - x1) ** 2 + (y2 - y1) ** 2)
                 e1, e2 = -area / np.sqrt(bx * bx + by * by), -area / np.sqrt(ax * ax + ay * ay)
             z0, z1, z2 = screen[i, 2], screen[j, 2], screen[k, 2]

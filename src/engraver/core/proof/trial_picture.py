@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -24,8 +25,10 @@ _AMBIENT = 0.2
 _CAVITY = (0.55, 0.30)
 # The widest of them, and a pixel for the triangles' borders, in pixels of the picture.
 _HALO = 6
-# Pixels of the picture between neighbouring points below which no lines are drawn: they would cover all.
-FINEST_LINES = 3.9
+# Squares of the grid have to be so large for lines to be drawn, in squared half-widths of a line as it is drawn;
+# so many pixels of the picture at rest, which is drawn at twice its size, then lie between neighbouring points.
+_LARGE = 60.0
+FINEST_LINES = math.sqrt(_LARGE) / 2
 # What the grid's lines leave of the light.
 _LINE = np.float32(0.62)
 _NO_HAZE = np.array([1e6, 0, 0, 0, 0, 0], np.float32)
@@ -255,9 +258,10 @@ class TrialPicture:
         self._seen_boxes(look.moving, seen)
         self._nearness.fill(-1e9)
         thick = _thick(look)
+        large = np.float32(_LARGE) * thick * thick
         split_rows(
             lambda a, b: k.draw(
-                self._screen, self._carried, faces, self._boxes, *self._buffers, thick, 0, size[0], a, b
+                self._screen, self._carried, faces, self._boxes, *self._buffers, thick, large, 0, size[0], a, b
             ),
             size[1],
         )
@@ -313,9 +317,10 @@ class TrialPicture:
             return None
         k.clear(self._nearness, x0, x1, y0, y1)
         thick = _thick(look)
+        large = np.float32(_LARGE) * thick * thick
         split_rows(
             lambda a, b: k.draw(
-                self._screen, self._carried, faces, self._boxes, *self._buffers, thick, x0, x1, y0 + a, y0 + b
+                self._screen, self._carried, faces, self._boxes, *self._buffers, thick, large, x0, x1, y0 + a, y0 + b
             ),
             y1 - y0,
         )

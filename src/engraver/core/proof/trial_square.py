@@ -7,13 +7,19 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..params import specs
 from ..pressing.expand import SCENE
 from ..sources.trial import TrialFrame
 from .trial_picture import Projection
 
 Place = NDArray[np.float64]
-# The narrowest and widest square, as shares of the surface's width, and how far its middle can lie.
-_WIDTHS, _MIDDLES = (0.01, 3.0), (-1.0, 2.0)
+
+
+def _within(name: str, value: float) -> float:
+    """A value of the frame, rounded, within what its declaration allows."""
+    spec = specs(TrialFrame)[name]
+    assert spec.lo is not None and spec.hi is not None
+    return round(min(spec.hi, max(spec.lo, value)), 4)
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,9 +68,7 @@ class TrialSquare:
 
     def moved(self, x: float, y: float) -> TrialFrame:
         """Its middle carried so far, in shares of the surface."""
-        low, high = _MIDDLES
-        r = self.reading
-        return r.but(x=round(min(high, max(low, r.x + x)), 4), y=round(min(high, max(low, r.y + y)), 4))
+        return self.reading.but(x=_within("x", self.reading.x + x), y=_within("y", self.reading.y + y))
 
     def pulled(self, corner: int, x: float, y: float) -> TrialFrame:
         """A corner, counted as in :meth:`corners`, pulled to a place; the one across from it stays, the sides stay
@@ -72,8 +76,5 @@ class TrialSquare:
         sx, sy = ((-1, -1), (1, -1), (1, 1), (-1, 1))[corner]
         r = self.reading
         fixed = r.x - sx * r.width / 2, r.y - sy * r.width / 2
-        wide = round(min(_WIDTHS[1], max(_WIDTHS[0], max(sx * (x - fixed[0]), sy * (y - fixed[1])))), 4)
-        return r.but(
-            x=round(min(_MIDDLES[1], max(_MIDDLES[0], fixed[0] + sx * wide / 2)), 4),
-            y=round(min(_MIDDLES[1], max(_MIDDLES[0], fixed[1] + sy * wide / 2)), 4), width=wide,
-        )  # fmt: skip
+        wide = _within("width", max(sx * (x - fixed[0]), sy * (y - fixed[1])))
+        return r.but(x=_within("x", fixed[0] + sx * wide / 2), y=_within("y", fixed[1] + sy * wide / 2), width=wide)

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 from ..cache import Cache
 from ..errors import Watch, unwatched
-from ..pressing.gesture import Gesture
+from ..pressing.gesture import Does, Gesture, packed_points
 from ..pressing.relief import Tip
 from ..pressing.replay import Replay
-from ..recipe.trial import Trial
+from ..pressing.settings import StrokeSettings
+from ..raster import Pixels
+from ..recipe.trial import LEAST_POINTS, Trial
 from ..sources.trial import ground_of
+from ..surfaces import surface
 from ..surfaces.own import OwnMesh
 from .trial_picture import Look, Seen, TrialPicture
 
@@ -40,6 +45,32 @@ class TrialWish:
     own: OwnMesh | None = None
     live: Gesture | None = None
     points: int | None = None
+
+
+def pressed_once(
+    on: str, tall: Pixels, settings: StrokeSettings, look: Look, *, does: Does = "single",
+    through: Sequence[tuple[float, float]] = ((0.5, 0.5),), points: int = LEAST_POINTS,
+) -> TrialWish:  # fmt: skip
+    """A plate pressed into a surface by one gesture, outside any project.
+
+    Parameters
+    ----------
+    on : str
+        A key of ``SURFACES``.
+    tall : float32 (n, n)
+        The plate's heights: 1 for white, 0 where nothing happens, below where it cuts.
+    does : str
+        A key of ``GESTURES``.
+    through : sequence of (x, y)
+        The places of the gesture, in the surface's own coordinates.
+    points : int
+        How many points the surface has.
+    """
+    x, y = np.array(through, np.float64).T
+    places = surface(on).geometry.chart(x, y)
+    gesture = Gesture(uid="once", kind=does, plate="plate", settings=settings, data=packed_points(places))
+    trial = Trial(id="once", surface=on, points=points, gestures=(gesture,))
+    return TrialWish(trial, {"plate": Tip(tall)}, look)
 
 
 class TrialView:

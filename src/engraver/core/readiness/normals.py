@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 
-from ..errors import FileTrouble
+from ..files.write import encode_picture
 from ..numeric import slopes
 from ..pressing.tip import heights
 from ..raster import Raster
@@ -31,7 +30,4 @@ def normal_map_file(raster: Raster, strength: float, *, green_up: bool = True) -
     height = heights(raster.flat(), raster.zero) * np.float32(strength * max(raster.width, raster.height))
     colour = slopes.normal_map(height, raster.wrap, green_up=green_up)
     stored = (np.clip(colour, 0, 1) * 65535 + 0.5).astype(np.uint16)
-    good, data = cv2.imencode(".png", np.ascontiguousarray(stored[..., ::-1]))
-    if not good:
-        raise FileTrouble("The normal map could not be made", "", "Try a smaller side")
-    return bytes(data)
+    return encode_picture(stored)

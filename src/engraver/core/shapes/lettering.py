@@ -12,6 +12,8 @@ import numpy as np
 from ..errors import BadValue
 from ..numeric import stroking
 from ..numeric.contours import Contours, Points, bezier
+from ..numeric.outlined import Box, bounds, coverage
+from ..raster import Pixels
 from .font import SHIPPED, FontFile
 
 Align = Literal["left", "middle", "right"]
@@ -135,6 +137,29 @@ def _line(words: str, text: Text) -> list[_Letter]:
         found.append(_Letter(info.codepoint, x, place.x_advance / em, place.x_offset / em, -place.y_offset / em))
         x += place.x_advance / em + text.spacing
     return found
+
+
+def lettered(letters: Contours, em: float, middle: tuple[float, float], width: int, rows: int) -> Pixels:
+    """How much of each pixel letters cover, float32 (rows, width), 0..1.
+
+    Parameters
+    ----------
+    letters : Contours
+        As :func:`outlines` gives them.
+    em : float
+        Pixels to an em.
+    middle : (x, y)
+        Where the middle of what is inked lies, in pixels from the upper left.
+    """
+    if not letters:
+        return np.zeros((rows, width), np.float32)
+    return coverage(tuple(points * em + np.array(middle) for points in letters), Box(0, 0, width, rows))
+
+
+def reach(letters: Contours) -> tuple[float, float]:
+    """How far letters reach from their middle, across and down, in ems."""
+    left, top, right, bottom = bounds(letters)
+    return max(-left, right), max(-top, bottom)
 
 
 @lru_cache(maxsize=64)

@@ -11,10 +11,12 @@ import numpy as np
 
 from engraver.core.numeric import grain
 from engraver.core.numeric.few_levels import bare_steps, even_levels
+from engraver.core.numeric.framing import rim
 from engraver.core.raster import Pixels
+from engraver.core.readiness.gauge import percent
 
 from .habit import Habit
-from .reading import Arrived, Unreadable, fallen, heights_of, kind_of, read, sides
+from .reading import Arrived, Unreadable, heights_of, kind_of, read, sides
 
 FaultId = Literal[
     "upside-down", "wrong-zero", "bands", "square-shows", "stretched", "off-centre", "too-large", "unreadable"
@@ -45,8 +47,8 @@ class Fault:
 
 @dataclass(frozen=True, eq=False)
 class Received:
-    """A file at the other end: its heights, float32 (n, n), as they are pressed, None where it could not be read;
-    and what is wrong."""
+    """A file at the other end: its heights, float32 (n, n), before the falloff that a habit adds, None where it could
+    not be read; what is wrong, and what else is worth knowing."""
 
     name: str
     heights: Pixels | None
@@ -77,11 +79,7 @@ def receive(data: bytes, name: str, habit: Habit, sent: Pixels | None = None) ->
     faults = _stretched(arrived, habit, sent)
     faults += _against(high, sent, habit) if sent is not None else _by_itself(high, habit)
     faults += _banded(arrived, habit, sent)
-    return Received(name, fallen(high, habit), tuple(faults), notes)
-
-
-def _percent(share: float) -> str:
-    return f"{share * 100:.0f} %"
+    return Received(name, high, tuple(faults), notes)
 
 
 def _too_large(across: tuple[int, int], habit: Habit) -> Fault:
@@ -100,8 +98,7 @@ def _stretched(arrived: Arrived, habit: Habit, sent: Pixels | None) -> list[Faul
 
 def _rim(high: Pixels) -> Pixels:
     """The outermost pixels, a hundredth of the side wide."""
-    w = max(1, high.shape[0] // 100)
-    return np.concatenate([high[:w].ravel(), high[-w:].ravel(), high[:, :w].ravel(), high[:, -w:].ravel()])
+    return rim(high, max(1, high.shape[0] // 100))
 
 
 def _rim_faults(high: Pixels, habit: Habit) -> list[Fault]:
@@ -116,7 +113,7 @@ def _rim_faults(high: Pixels, habit: Habit) -> list[Fault]:
         if habit.zero == "black" and level > 0.75:
             return [Fault("upside-down", "It is upside down: what should stand up lies low, in a raised square.")]
         if habit.zero == "black" and level > 0.3:
-            return [Fault("wrong-zero", f"Its zero is wrong: the whole square stands up by {_percent(level)}.")]
+            return [Fault("wrong-zero", f"Its zero is wrong: the whole square stands up by {percent(level)}.")]
         if habit.zero == "mid" and level < -0.6:
             return [Fault("wrong-zero", "Its zero is wrong: the whole square is cut in, black is no zero here.")]
         if habit.zero == "mid" and level > 0.6:
@@ -125,7 +122,7 @@ def _rim_faults(high: Pixels, habit: Habit) -> list[Fault]:
 
 
 def _shown(rim: Pixels) -> Fault:
-    return Fault("square-shows", f"Its square shows: its border stands off the ground by {_percent(_most(rim))}.")
+    return Fault("square-shows", f"Its square shows: its border stands off the ground by {percent(_most(rim))}.")
 
 
 def _most(rim: Pixels) -> float:
@@ -139,7 +136,7 @@ def _seams(high: Pixels) -> list[Fault]:
         across = float(np.abs(one[:, 0] - one[:, -1]).mean())
         usual = float(inside.mean()) + float(inside.std())
         if across > 3 * usual + _BARE:
-            return [Fault("square-shows", f"Its square shows: between tiles it jumps by {_percent(across)}.")]
+            return [Fault("square-shows", f"Its square shows: between tiles it jumps by {percent(across)}.")]
     return []
 
 
@@ -168,7 +165,7 @@ def _by_itself(high: Pixels, habit: Habit) -> list[Fault]:
 
 
 def _off(by: float) -> Fault:
-    return Fault("off-centre", f"It lies {_percent(by)} of its side off the middle: turned, it jumps aside.")
+    return Fault("off-centre", f"It lies {percent(by)} of its side off the middle: turned, it jumps aside.")
 
 
 def _against(high: Pixels, sent: Pixels, habit: Habit) -> list[Fault]:
@@ -182,7 +179,7 @@ def _against(high: Pixels, sent: Pixels, habit: Habit) -> list[Fault]:
     faults = [Fault("upside-down", "It is upside down: what should stand up is cut in.")] if turned else []
     if shifted:
         way = "stands up" if base > 0 else "is cut in"
-        faults.append(Fault("wrong-zero", f"Its zero is wrong: the whole square {way} by {_percent(abs(base))}."))
+        faults.append(Fault("wrong-zero", f"Its zero is wrong: the whole square {way} by {percent(abs(base))}."))
     elif not turned:
         faults += _shows(high, sent, habit)
     if not habit.repeats and not shifted:

@@ -5,21 +5,26 @@ from __future__ import annotations
 import io
 import math
 import warnings
+from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from engraver.core.errors import EngraverError
+from engraver.core.pressing.tip import heights, squared
 from engraver.core.raster import Pixels
 
 from .habit import Habit, Takes
 
 # Pixels that it takes in at most.
 _MOST = 16384 * 16384
-_FIRST = {b"\x89PNG\r\n\x1a\n": "png", b"\xff\xd8\xff": "jpeg", b"II*\x00": "tiff", b"MM\x00*": "tiff",
-          b"\x76\x2f\x31\x01": "exr"}  # fmt: skip
+_FIRST: Mapping[bytes, Takes] = MappingProxyType({
+    b"\x89PNG\r\n\x1a\n": "png", b"\xff\xd8\xff": "jpeg", b"II*\x00": "tiff", b"MM\x00*": "tiff",
+    b"\x76\x2f\x31\x01": "exr",
+})  # fmt: skip
 
 
 class Unreadable(Exception):
@@ -52,7 +57,7 @@ def kind_of(data: bytes, name: str) -> Takes | None:
     """What a file is by its first bytes; raw heights have none and go by their name."""
     for first, kind in _FIRST.items():
         if data.startswith(first):
-            return kind  # type: ignore[return-value]
+            return kind
     return "raw" if name.lower().endswith((".raw", ".r16")) else None
 
 
@@ -161,28 +166,10 @@ _READERS = {"png": _png, "jpeg": _jpeg, "tiff": _tiff, "exr": _exr, "raw": _raw}
 
 
 def heights_of(tones: Pixels, habit: Habit) -> Pixels:
-    """Tones as a square of heights, float32 (n, n): 1 full height, 0 untouched, below where it cuts."""
-    shown = 1 - tones if habit.raises == "black" else tones
-    high = shown if habit.zero == "black" else 2 * shown - 1
-    rows, columns = high.shape
-    if rows != columns and habit.square == "stretch":
-        side = max(rows, columns)
-        high = cv2.resize(high, (side, side), interpolation=cv2.INTER_LINEAR)
-    elif rows != columns:
-        side = max(rows, columns)
-        padded = np.zeros((side, side), np.float32)
-        top, left = (side - rows) // 2, (side - columns) // 2
-        padded[top : top + rows, left : left + columns] = high
-        high = padded
-    found: Pixels = np.ascontiguousarray(high, np.float32)
-    return found
-
-
-def fallen(high: Pixels, habit: Habit) -> Pixels:
-    """Heights under the falloff that the habit adds: 1 - 3r² + 2r³ to the rim."""
-    if habit.fall == "none":
-        return high
-    at = np.linspace(-1, 1, high.shape[0], dtype=np.float32)
-    r = np.minimum(1, np.hypot(at[None, :], at[:, None]))
-    faded: Pixels = (high * (1 - r * r * (3 - 2 * r))).astype(np.float32)
-    return faded
+    """Tones 0..1 (H, W) as a square of heights, float32 (n, n): 1 full height, 0 untouched, below where it cuts."""
+    high = heights(1 - tones if habit.raises == "black" else tones, habit.zero)
+    if habit.square == "pad" or high.shape[0] == high.shape[1]:
+        return np.ascontiguousarray(squared(high), np.float32)
+    side = max(high.shape)
+    stretched: Pixels = cv2.resize(high, (side, side), interpolation=cv2.INTER_LINEAR)
+    return stretched
