@@ -30,7 +30,7 @@ from engraver.core.surfaces.view import CAMERA
 from ..painting import picture_of
 from ..proof_state import ZOOMS
 from ..ui import Ui
-from .trial_overlay import TrialOverlay, paint_words, see_through
+from .trial_overlay import TrialOverlay, paint_note, see_through
 from .trial_square_handles import WORDS, TrialSquareHandles
 
 # Held keys: the tool under the hand smooths; a drag sets size and strength.
@@ -270,10 +270,9 @@ class TrialCanvas(QWidget):
         """The square that becomes a plate; else what is chosen and what the pointer carries."""
         assert self._seen is not None
         active, square = self.ui.trials, self.square()
-        corner = QPointF(self.ui.px(14), self.ui.px(12))
         if square is not None:
             self._handles.paint(painter, square, self._ratio(), QRectF(self.rect()))
-            paint_words(painter, self.ui, corner, WORDS)
+            paint_note(painter, self.ui, QRectF(self.rect()), WORDS)
             return
         over = TrialOverlay(self.ui, self._seen, self.devicePixelRatioF())
         over.chosen(painter)
@@ -281,7 +280,8 @@ class TrialCanvas(QWidget):
             carries = active.kind.plate and SMOOTHS not in self._held and self._does != "press"
             over.pointer(painter, self._pointer, self.picture if carries else None, self._words())
         if active.state.lines and self._lines_too_fine():
-            paint_words(painter, self.ui, corner, "The grid is finer than this picture: zoom in to see it")
+            words = "The grid is finer than this picture: zoom in to see it"
+            paint_note(painter, self.ui, QRectF(self.rect()), words)
 
     def _lines_too_fine(self) -> bool:
         active, seen = self.ui.trials, self._seen

@@ -17,6 +17,7 @@ from ..ui import Ui
 
 # Corners of a ring, and marks of a chosen gesture that are outlined at most.
 _CORNERS, _MOST_RINGS = 40, 160
+_WRAPPED = Qt.TextFlag.TextWordWrap
 Place = NDArray[np.float64]
 
 
@@ -103,15 +104,29 @@ class TrialOverlay:
 
 
 def paint_words(painter: QPainter, ui: Ui, at: QPointF, words: str) -> None:
-    """Words on a small dark field whose upper left corner lies at a place."""
+    """Words in a line on a small dark field whose upper left corner lies at a place."""
     painter.setFont(ui.font(11, 600))
     room = QRectF(painter.fontMetrics().boundingRect(words)).adjusted(-6, -3, 6, 3)
     room.moveTopLeft(at)
+    _on_dark(painter, ui, room, words)
+
+
+def paint_note(painter: QPainter, ui: Ui, view: QRectF, words: str) -> None:
+    """Words at the foot of a view, in as many lines as its width asks for."""
+    painter.setFont(ui.font(11, 600))
+    edge = ui.px(12)
+    most = view.adjusted(edge, 0, -edge, 0).toRect()
+    room = QRectF(painter.fontMetrics().boundingRect(most, _WRAPPED, words)).adjusted(-6, -3, 6, 3)
+    room.moveBottomLeft(view.bottomLeft() + QPointF(edge, -edge))
+    _on_dark(painter, ui, room, words)
+
+
+def _on_dark(painter: QPainter, ui: Ui, room: QRectF, words: str) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ui.colour("bar"))
     painter.drawRoundedRect(room, 4, 4)
     painter.setPen(ui.colour("on_bar"))
-    painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
+    painter.drawText(room, _WRAPPED | Qt.AlignmentFlag.AlignCenter, words)
 
 
 def see_through(array: NDArray[np.uint8]) -> QPixmap:
