@@ -6,7 +6,7 @@ from dataclasses import replace
 from functools import partial
 
 from . import dialogs
-from .cabinet_keeping import keep_in_cabinet
+from .cabinet_keeping import SCOPES, keep_in_cabinet
 from .commands import Command, Commands
 from .desks import DESKS
 from .host import Host
@@ -29,8 +29,14 @@ def make_commands(host: Host) -> Commands:
                 synonyms=("cancel",)),
         Command("save", "Save", "Ctrl+S", host.save),
         Command("save-as", "Save under another name…", "Ctrl+Shift+S", host.save_as),
-        Command("cabinet-keep", "Keep in the cabinet", "Ctrl+B", partial(keep_in_cabinet, host),
-                when=lambda: host.studio.plate is not None, synonyms=("library", "store", "save")),
+        *(Command("cabinet-keep" if scope == "always" else f"cabinet-keep-{scope}", words,
+                  "Ctrl+B" if scope == "always" else "", partial(keep_in_cabinet, host, scope),
+                  when=lambda: host.studio.plate is not None, synonyms=("library", "store", "save"))
+          for scope, words in SCOPES.items()),
+        Command("drawer-next", "Next piece of the open drawer", "Ctrl+Right", lambda: host.using.next(1),
+                synonyms=("cycle", "cabinet")),
+        Command("drawer-before", "Piece before, of the open drawer", "Ctrl+Left", lambda: host.using.next(-1),
+                synonyms=("cycle", "cabinet")),
         Command("demo", "Open the demo, Saltmarrow Quay", "", host.open_demo, synonyms=("example",)),
         Command("undo", "Undo", "Ctrl+Z", history.undo, when=lambda: history.history.undo_label is not None),
         Command("redo", "Redo", "Ctrl+Shift+Z", history.redo, when=lambda: history.history.redo_label is not None),

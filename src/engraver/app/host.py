@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QWidget
 from engraver.standins.devices import Scanner
 
 from .active_brush import ActiveBrush
+from .active_cabinet import ActiveCabinet
 from .active_trial import ActiveTrial
 from .arrivals import Arrivals
+from .cabinet_using import CabinetUsing
 from .captures import Captures
 from .commands import Command, Commands
 from .exporting import Exports
@@ -35,6 +37,7 @@ class Places:
         self.journals = state / "journal"
         self.camera = state / "practice-camera"
         self.cabinet = (data or state) / "cabinet"
+        self.cabinet_look = config / "cabinet.json"
 
 
 class Host(Protocol):
@@ -51,6 +54,8 @@ class Host(Protocol):
     trials: ActiveTrial
     brushes: KeptBrushes
     hand: ActiveBrush
+    cabinet: ActiveCabinet
+    using: CabinetUsing
     scanner: Scanner
     commands: Commands
     places: Places

@@ -34,14 +34,16 @@ from engraver.demo.sheets import SHEETS
 from engraver.standins.devices import Scanner
 from engraver.standins.flatbed import PracticeScanner
 
+from . import dropping, state
 from . import prefs as preferences
-from . import state
 from .actions import make_commands
 from .active_brush import ActiveBrush
+from .active_cabinet import ActiveCabinet
 from .active_items import ActiveItems
 from .active_solids import ActiveSolids
 from .active_trial import ActiveTrial
 from .arrivals import Arrivals
+from .cabinet_using import CabinetUsing
 from .captures import Captures
 from .commands import Command
 from .desks import DESKS
@@ -60,7 +62,6 @@ from .theme import THEMES, style_sheet
 from .ui import Ui
 from .views.bars import Notice, Rim, TopBar
 from .views.sheets import Finder, KeysSheet
-from .views.tray import PlateItem
 
 __all__ = ["Places", "Window"]
 
@@ -92,6 +93,8 @@ class Window(QMainWindow):
         self.scanner: Scanner = PracticeScanner(SHEETS)
         self.trials = ActiveTrial(studio, self.pictures, places.proof, self)
         self.brushes = KeptBrushes(studio, self.trials, self)
+        self.cabinet = ActiveCabinet(studio, places.cabinet, places.cabinet_look, self)
+        self.using = CabinetUsing(studio, self.cabinet, self.hand, self.trials, self.brushes, self)
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.commands = make_commands(self)
         self.export_folder = Path.home()
@@ -361,19 +364,10 @@ class Window(QMainWindow):
         super().keyReleaseEvent(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        own = isinstance(event.source(), PlateItem)
-        if own or (event.source() is None and event.mimeData().hasUrls()):
-            event.acceptProposedAction()
+        dropping.welcome(event)
 
     def dropEvent(self, event: QDropEvent) -> None:
-        dragged = event.source()
-        if isinstance(dragged, PlateItem):
-            if self.bench.put_on(dragged.plate.id, event.position().toPoint()):
-                event.acceptProposedAction()
-            return
-        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        event.acceptProposedAction()
-        self.filing.open_paths(paths)
+        dropping.drop(self, self._desk_id, event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -390,6 +384,9 @@ class Window(QMainWindow):
         self.arrivals.pause()
         self.filing.write_soon(self.places.looks, state.to_json(self.looks.bench))
         self.filing.write_soon(*self.trials.keep())
+        self.filing.write_soon(*self.cabinet.keep_state())
+        self.cabinet.end()
+        self.using.end()
         self.filing.end()
         self.exports.end()
         self.pictures.end()

@@ -6,10 +6,11 @@ from collections.abc import Mapping
 from types import MappingProxyType
 
 from .bench import BENCH
+from .cabinet import CABINET
 from .kind import DeskKind
 from .proof import PROOF
 
-_ALL = (BENCH, PROOF)
+_ALL = (BENCH, PROOF, CABINET)
 DESKS: Mapping[str, DeskKind] = MappingProxyType({desk.id: desk for desk in _ALL})
 
 __all__ = ["DESKS", "DeskKind"]

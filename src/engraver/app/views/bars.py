@@ -4,14 +4,24 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtGui import (
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+)
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ..theme.icons import icon, pixmap
 from ..ui import Ui, named
 
 TOP, RIM = 36, 46
+# What is dragged rests on a tab so long before its desk comes to the front, in milliseconds.
+OVER_MS = 350
 
 
 class TopBar(QWidget):
@@ -154,6 +164,23 @@ class _Tab(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
+        self.setAcceptDrops(True)
+        self._over = QTimer(self, singleShot=True, interval=OVER_MS)
+        self._over.timeout.connect(lambda: self.pressed.emit(self.id))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """What is dragged over a tab long enough can be dropped at that desk."""
+        event.acceptProposedAction()
+        self._over.start()
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent) -> None:
+        self._over.stop()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        self._over.stop()
+        self.pressed.emit(self.id)
+        event.ignore()
+
     def show_used(self, used: bool) -> None:
         self._used = used
         self.update()
@@ -178,7 +205,7 @@ class _Tab(QWidget):
             painter.drawRoundedRect(0, ui.px(6), ui.px(3), self.height() - ui.px(12), 1.5, 1.5)
         drawn = pixmap(self._icon, ui.theme.accent if self._used else ui.theme.ink_2, ui.px(22), 2.0)
         painter.drawPixmap((self.width() - ui.px(22)) // 2, ui.px(9), drawn)
-        painter.setFont(ui.font(10.5, 600 if self._used else 400))
+        painter.setFont(ui.font(10, 600 if self._used else 400))
         painter.setPen(ui.colour("accent" if self.hasFocus() else "ink"))
         painter.drawText(self.rect().adjusted(0, ui.px(34), 0, -ui.px(4)), Qt.AlignmentFlag.AlignCenter, self._name)
 

@@ -1,7 +1,9 @@
 """The cabinet: alphas and brushes kept across projects, found again by words and by likeness."""
 
-from .entry import Entry, Query
+from . import drawers
+from .entry import Entry, Listed, Query
 from .likeness import likeness
-from .store import Cabinet, CabinetTrouble
+from .rows import CabinetTrouble
+from .store import Cabinet
 
-__all__ = ["Cabinet", "CabinetTrouble", "Entry", "Query", "likeness"]
+__all__ = ["Cabinet", "CabinetTrouble", "Entry", "Listed", "Query", "drawers", "likeness"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -75,11 +75,26 @@ class Entry(_Model):
     more: dict[str, Any] = Field(default_factory=dict)
 
 
+class Listed(NamedTuple):
+    """What a wall of pictures shows of an entry: little, so that ten thousand are at hand at once."""
+
+    id: str
+    name: str
+    kind: Kind
+    picture: str
+    zero: Zero
+    favourite: bool
+    colour: Colour
+    wrong: bool
+
+
 class Query(_Model):
     """What is looked for; what is left out does not count.
 
     ``words`` are looked for in name, tags and notes, each as the beginning of a word; ``smallest`` and ``largest``
-    are sides in pixels; ``since`` is when it was made, in seconds since 1970.
+    are sides in pixels; ``since`` and ``used_since`` are when it was made and used last, in seconds since 1970;
+    ``drawer`` is the id of one that is filled by hand; ``within`` is the name of a project, without what is
+    kept for other ones.
     """
 
     words: str = Field("", max_length=400)
@@ -96,5 +111,8 @@ class Query(_Model):
     tiling: bool | None = None
     source: str | None = None
     since: float = 0.0
+    used_since: float = 0.0
+    drawer: str = Field("", max_length=limits.ID)
+    within: str | None = None
     wrong: bool | None = None
     most: int = Field(100_000, ge=1)

@@ -15,7 +15,8 @@ from ..errors import BadPicture, FileTrouble, Watch, unwatched
 from ..files.atomic import write_with
 from ..recipe import new_id
 from .entry import Entry, Query
-from .store import NAME, Cabinet, CabinetTrouble
+from .rows import CabinetTrouble
+from .store import NAME, Cabinet
 from .to_keep import of_picture
 
 EXTENSION = ".cabinet"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-VERSION = 1
+VERSION = 2
 # by_likeness holds all that a search by likeness reads, so that no entry has to be.
 _FIRST = """
 CREATE TABLE entries (
@@ -37,7 +37,21 @@ CREATE TRIGGER entry_new AFTER UPDATE OF name, tags, notes ON entries BEGIN
     INSERT INTO words (rowid, name, tags, notes) VALUES (new.rowid, new.name, new.tags, new.notes);
 END;
 """
-_STEPS = {0: _FIRST}
+# A drawer with a query holds what is found; one without holds what was put in.
+_DRAWERS = """
+CREATE TABLE drawers (id TEXT PRIMARY KEY, name TEXT NOT NULL, query TEXT NOT NULL, made REAL NOT NULL);
+CREATE TABLE lies_in (
+    drawer TEXT NOT NULL, entry TEXT NOT NULL, put REAL NOT NULL, UNIQUE (drawer, entry)
+);
+CREATE INDEX by_lying ON lies_in (entry);
+CREATE TRIGGER entry_taken_out AFTER DELETE ON entries BEGIN
+    DELETE FROM lies_in WHERE entry = old.id;
+END;
+CREATE TRIGGER drawer_out AFTER DELETE ON drawers BEGIN
+    DELETE FROM lies_in WHERE drawer = old.id;
+END;
+"""
+_STEPS = {0: _FIRST, 1: _DRAWERS}
 
 
 def version_of(base: sqlite3.Connection) -> int:

@@ -5,44 +5,41 @@ from __future__ import annotations
 import json
 import sqlite3
 import time
-from collections.abc import Iterable, Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Container, Iterable, Iterator, Sequence
+from contextlib import contextmanager, suppress
+from itertools import islice
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import ValidationError
 
 from ..errors import EngraverError
 from ..recipe import new_id
 from .blobs import Blobs
-from .entry import Entry, Query
+from .entry import Entry, Listed, Query
 from .likeness import DOUBLE, packed
 from .likenesses import Likenesses
+from .rows import COLUMNS, CabinetTrouble, condition, entry_of, order_of, values_of
 from .schema import VERSION, migrate, version_of
-from .to_keep import ToKeep
+from .sessions import Session
+from .to_keep import ToKeep, of_picture
 
 NAME = "cabinet.sqlite"
 # Seconds that a program waits for another one's change.
 _PATIENCE = 20.0
 _DAY = 86_400.0
-_COLUMNS = tuple(Entry.model_fields)
-_JSON = ("tags", "wrong", "more")
-_ASKED = ("kind", "scope", "colour", "project", "destination", "zero", "source")
-
-
-class CabinetTrouble(EngraverError, RuntimeError):
-    """The cabinet cannot be opened, read or changed."""
 
 
 class Cabinet:
-    """An open cabinet; belongs to one thread. Use it in ``with``, or close it.
+    """An open cabinet; belongs to one thread at a time. Use it in ``with``, or close it.
 
     Parameters
     ----------
     folder : Path
         Made where it is missing.
+    session : Session, optional
+        What is kept until the program closes stays until this one ends; by default, until the cabinet is closed.
 
     Raises
     ------
@@ -51,9 +48,10 @@ class Cabinet:
         read, and says so in ``read_only``.
     """
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, session: Session | None = None) -> None:
         self.folder, self.blobs = folder, Blobs(folder / "pictures")
-        self.session = new_id("session")
+        self._lasts = session is not None
+        self.session = session.id if session is not None else new_id("session")
         self.read_only = False
         self._known: Likenesses | None = None
         path = folder / NAME
@@ -67,7 +65,7 @@ class Cabinet:
     def _opened(self, path: Path) -> sqlite3.Connection:
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
-            base = sqlite3.connect(path, timeout=_PATIENCE, isolation_level=None)
+            base = sqlite3.connect(path, timeout=_PATIENCE, isolation_level=None, check_same_thread=False)
             try:
                 self._checked(base)
                 base.execute("PRAGMA journal_mode = WAL")
@@ -82,7 +80,9 @@ class Cabinet:
                 raise
         self.read_only = True
         for how in ("mode=ro", "mode=ro&immutable=1"):  # the second where not even a lock can be written
-            base = sqlite3.connect(f"{path.absolute().as_uri()}?{how}", uri=True, isolation_level=None)
+            base = sqlite3.connect(
+                f"{path.absolute().as_uri()}?{how}", uri=True, isolation_level=None, check_same_thread=False
+            )
             try:
                 self._checked(base)
                 base.execute("SELECT count(*) FROM entries")
@@ -100,13 +100,23 @@ class Cabinet:
             raise CabinetTrouble("The cabinet was made by a newer Engraver", "", "Update Engraver to open it")
 
     def close(self) -> None:
-        """What was kept until the program closes goes."""
-        try:
-            if not self.read_only:
-                self._base.execute("DELETE FROM entries WHERE scope = 'session' AND session = ?", (self.session,))
-        except sqlite3.DatabaseError:
-            pass  # the next check tells of it
+        """What was kept until the program closes goes, unless its session lasts longer."""
+        if not self._lasts:
+            self.let_go([self.session])
         self._base.close()
+
+    def let_go(self, sessions: Iterable[str]) -> None:
+        """What was kept until these programs close goes; a cabinet that cannot be changed keeps it."""
+        if self.read_only:
+            return
+        text = "DELETE FROM entries WHERE scope = 'session' AND session = ?"
+        with suppress(sqlite3.DatabaseError):  # the next check tells of it
+            self._base.executemany(text, [(id,) for id in sessions])
+        self._known = None
+
+    def sessions(self) -> list[str]:
+        """Ids of the programs until whose end something is kept."""
+        return [str(row[0]) for row in self.rows("SELECT DISTINCT session FROM entries WHERE scope = 'session'")]
 
     def __enter__(self) -> Cabinet:
         return self
@@ -127,7 +137,7 @@ class Cabinet:
         return CabinetTrouble("The cabinet cannot be used now", words, "Try again")
 
     @contextmanager
-    def _change(self) -> Iterator[sqlite3.Connection]:
+    def changing(self) -> Iterator[sqlite3.Connection]:
         """A change that is whole or none."""
         if self.read_only:
             raise CabinetTrouble("Nothing can be kept", "the cabinet's folder cannot be written", "")
@@ -144,7 +154,7 @@ class Cabinet:
         except sqlite3.DatabaseError as error:
             raise self._trouble(error) from error
 
-    def _rows(self, text: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
+    def rows(self, text: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
         try:
             return self._base.execute(text, values).fetchall()
         except sqlite3.DatabaseError as error:
@@ -169,15 +179,15 @@ class Cabinet:
             The cabinet, or the folder of its pictures, cannot be written.
         """
         digests = [self.blobs.put(made.picture) for made in things]
-        with self._change() as base:
+        with self.changing() as base:
             return [self._kept(base, made, digest) for made, digest in zip(things, digests, strict=True)]
 
     def _kept(self, base: sqlite3.Connection, made: ToKeep, digest: str) -> Entry:
         entry, now, old = made.entry, time.time(), None
         if entry.origin:
-            found = base.execute(f"SELECT {', '.join(_COLUMNS)} FROM entries WHERE origin = ?", (entry.origin,))
+            found = base.execute(f"SELECT {', '.join(COLUMNS)} FROM entries WHERE origin = ?", (entry.origin,))
             row = found.fetchone()
-            old = _entry(row) if row is not None else None
+            old = entry_of(row) if row is not None else None
         if old is not None:
             base.execute("INSERT INTO history VALUES (?, ?, ?, ?)", (old.id, now, old.picture, json.dumps(old.more)))
             entry = entry.model_copy(update={
@@ -190,7 +200,7 @@ class Cabinet:
         return entry
 
     def _put(self, base: sqlite3.Connection, entry: Entry, likeness: NDArray[np.float32]) -> None:
-        values = {**_values(entry), "likeness": packed(likeness), "session": self.session}
+        values = {**values_of(entry), "likeness": packed(likeness), "session": self.session}
         names = ", ".join(values)
         new = ", ".join(f"{name} = excluded.{name}" for name in values if name != "id")
         base.execute(
@@ -204,8 +214,8 @@ class Cabinet:
     def change(self, id: str, **changes: Any) -> Entry:
         """An entry with something else: name, tags, notes, scope, colour, favourite, used. Raises CabinetTrouble."""
         entry = Entry.model_validate({**self.entry(id).model_dump(), **changes})
-        values = _values(entry)
-        with self._change() as base:
+        values = values_of(entry)
+        with self.changing() as base:
             base.execute(
                 f"UPDATE entries SET {', '.join(f'{n} = ?' for n in changes)} WHERE id = ?",
                 (*(values[n] for n in changes), id),
@@ -215,43 +225,66 @@ class Cabinet:
     def forget(self, ids: Iterable[str]) -> None:
         """Entries less; their pictures go with the next check."""
         self._known = None
-        with self._change() as base:
+        with self.changing() as base:
             base.executemany("DELETE FROM entries WHERE id = ?", [(id,) for id in ids])
 
     # -- finding -------------------------------------------------------------------
 
     def entry(self, id: str) -> Entry:
         """Raises CabinetTrouble where it is gone."""
-        rows = self._rows(f"SELECT {', '.join(_COLUMNS)} FROM entries WHERE id = ?", (id,))
+        rows = self.rows(f"SELECT {', '.join(COLUMNS)} FROM entries WHERE id = ?", (id,))
         if not rows:
             raise CabinetTrouble("That is no longer in the cabinet")
-        return _entry(rows[0])
+        return entry_of(rows[0])
 
     def count(self) -> int:
-        return int(self._rows("SELECT count(*) FROM entries")[0][0])
+        return int(self.rows("SELECT count(*) FROM entries")[0][0])
+
+    def counted(self, query: Query) -> int:
+        """How many are found."""
+        where, values = condition(query)
+        joined = " JOIN words ON words.rowid = entries.rowid" if "words MATCH ?" in where else ""
+        return int(
+            self.rows(f"SELECT count(*) FROM entries{joined}{' WHERE ' + where if where else ''}", values)[0][0]
+        )
+
+    def values(self, name: str) -> list[str]:
+        """What entries have in a column of words: project, destination or source; without "", sorted."""
+        if name not in ("project", "destination", "source"):
+            raise ValueError(name)
+        rows = self.rows(f"SELECT DISTINCT {name} FROM entries WHERE {name} != '' ORDER BY {name} COLLATE NOCASE")
+        return [str(row[0]) for row in rows]
 
     def has(self, origin: str) -> bool:
         """Whether something of this origin is kept."""
-        return bool(origin) and bool(self._rows("SELECT 1 FROM entries WHERE origin = ?", (origin,)))
+        return bool(origin) and bool(self.rows("SELECT 1 FROM entries WHERE origin = ?", (origin,)))
 
     def knows(self, id: str) -> bool:
         """Whether an entry has this id."""
-        return bool(self._rows("SELECT 1 FROM entries WHERE id = ?", (id,)))
+        return bool(self.rows("SELECT 1 FROM entries WHERE id = ?", (id,)))
 
     def same(self, entry: Entry) -> bool:
         """Whether an entry with the same picture is kept under the same name."""
         text = "SELECT 1 FROM entries WHERE picture = ? AND name = ?"
-        return bool(self._rows(text, (entry.picture, entry.name)))
+        return bool(self.rows(text, (entry.picture, entry.name)))
 
     def find(self, query: Query | None = None) -> list[Entry]:
         """What is asked for: the best match first, without words the newest first."""
-        where, values = _where(query or Query())
+        names = ", ".join(f"entries.{name}" for name in COLUMNS)
+        return [entry_of(row) for row in self._found(names, query or Query())]
+
+    def listed(self, query: Query | None = None) -> list[Listed]:
+        """As :meth:`find`, with little of each."""
+        names = ", ".join(f"entries.{name}" for name in Listed._fields)
+        found = self._found(names, query or Query())
+        return [Listed(*row[:5], bool(row[5]), row[6], row[7] != "[]") for row in found]  # type: ignore[call-arg]
+
+    def _found(self, names: str, query: Query) -> list[tuple[Any, ...]]:
+        where, values = condition(query)
         words = "words MATCH ?" in where
-        order = "words.rank, entries.made DESC" if words else "entries.made DESC, entries.rowid DESC"
         joined = " JOIN words ON words.rowid = entries.rowid" if words else ""
-        names = ", ".join(f"entries.{name}" for name in _COLUMNS)
-        text = f"SELECT {names} FROM entries{joined}{' WHERE ' + where if where else ''} ORDER BY {order} LIMIT ?"
-        return [_entry(row) for row in self._rows(text, (*values, (query or Query()).most))]
+        text = f"SELECT {names} FROM entries{joined}{' WHERE ' + where if where else ''}"
+        return self.rows(f"{text} ORDER BY {order_of(query, words)} LIMIT ?", (*values, query.most))
 
     def near(
         self, likeness: NDArray[np.float32], most: int = 24, query: Query | None = None
@@ -266,27 +299,45 @@ class Cabinet:
         query : Query, optional
             Only what is asked for.
         """
+        asked = {e.id: e for e in self.find(query)} if query is not None else None
+        found = self.nearest(likeness, most, asked)
+        return [(asked[id] if asked is not None else self.entry(id), away) for id, away in found]
+
+    def nearest(
+        self, likeness: NDArray[np.float32], most: int, among: Container[str] | None = None
+    ) -> list[tuple[str, float]]:
+        """As :meth:`near`, ids only."""
         ids, all_ = self._likenesses()
         away = 1 - all_ @ likeness.astype(np.float32)
-        asked = {e.id: e for e in self.find(query)} if query is not None else None
-        order = [n for n in np.argsort(away, kind="stable") if asked is None or ids[n] in asked][:most]
-        return [(asked[ids[n]] if asked is not None else self.entry(ids[n]), max(0.0, float(away[n]))) for n in order]
+        order = (n for n in np.argsort(away, kind="stable") if among is None or ids[n] in among)
+        return [(ids[n], max(0.0, float(away[n]))) for n in islice(order, most)]
+
+    def likeness_of(self, id: str) -> NDArray[np.float32]:
+        """An entry's likeness, float32 (LENGTH,). Raises CabinetTrouble where it is gone."""
+        ids, all_ = self._likenesses()
+        if id not in ids:
+            raise CabinetTrouble("That is no longer in the cabinet")
+        found: NDArray[np.float32] = all_[ids.index(id)]
+        return found
 
     def _likenesses(self) -> tuple[list[str], NDArray[np.float32]]:
         """All likenesses, in rows; read again only after another program's change."""
-        version = int(self._rows("PRAGMA data_version")[0][0])
+        version = int(self.rows("PRAGMA data_version")[0][0])
         if self._known is None or self._known.version != version:
-            rows = self._rows("SELECT id, likeness FROM entries INDEXED BY by_likeness")
+            rows = self.rows("SELECT id, likeness FROM entries INDEXED BY by_likeness")
             self._known = Likenesses(version, [(str(id), bytes(data)) for id, data in rows])
         return self._known.ids, self._known.rows
 
     def doubles(self, most: float = DOUBLE) -> list[tuple[str, ...]]:
-        """Ids of entries that look the same, in groups."""
+        """Ids of entries that look the same, in groups; an alpha and a brush made of it are no doubles."""
         ids, all_ = self._likenesses()
+        brushes = {str(row[0]) for row in self.rows("SELECT id FROM entries WHERE kind = 'brush'")}
+        kinds = [id in brushes for id in ids]
         left, found = set(range(len(ids))), []
         for n in range(len(ids)):
             if n in left and all_[n].any():
-                alike = [m for m in np.flatnonzero(all_ @ all_[n] > 1 - most) if m in left]
+                near = np.flatnonzero(all_ @ all_[n] > 1 - most)
+                alike = [m for m in near if m in left and kinds[m] == kinds[n]]
                 left.difference_update(alike)
                 if len(alike) > 1:
                     found.append(tuple(ids[m] for m in alike))
@@ -298,15 +349,15 @@ class Cabinet:
 
     def pictures(self) -> dict[str, str]:
         """The name of an entry for each picture that is named, by now or by history."""
-        rows = self._rows("SELECT h.picture, e.name FROM history h JOIN entries e ON e.id = h.entry")
-        rows += self._rows("SELECT picture, name FROM entries")
+        rows = self.rows("SELECT h.picture, e.name FROM history h JOIN entries e ON e.id = h.entry")
+        rows += self.rows("SELECT picture, name FROM entries")
         return {str(digest): str(name) for digest, name in rows}
 
     def integrity(self) -> list[str]:
         """What SQLite says of its tables, and of the words; ["ok"] where all is well."""
-        found = [str(row[0]) for row in self._rows("PRAGMA integrity_check")]
+        found = [str(row[0]) for row in self.rows("PRAGMA integrity_check")]
         if not self.read_only:
-            self._rows("INSERT INTO words (words, rank) VALUES ('integrity-check', 1)")
+            self.rows("INSERT INTO words (words, rank) VALUES ('integrity-check', 1)")
         return found
 
     def is_old(self, digest: str) -> bool:
@@ -318,60 +369,27 @@ class Cabinet:
 
     def history(self, id: str) -> list[tuple[float, str]]:
         """When an entry was refreshed, and the picture that it had until then, the newest first."""
-        rows = self._rows("SELECT kept, picture FROM history WHERE entry = ? ORDER BY kept DESC", (id,))
+        rows = self.rows("SELECT kept, picture FROM history WHERE entry = ? ORDER BY kept DESC", (id,))
         return [(float(kept), str(picture)) for kept, picture in rows]
 
+    def bring_back(self, id: str, picture: str) -> Entry:
+        """An entry with a picture of its history in place; the present one goes into the history.
 
-def _values(entry: Entry) -> dict[str, Any]:
-    values = entry.model_dump()
-    for name in _JSON:
-        values[name] = json.dumps(values[name], ensure_ascii=False)
-    return {**values, "favourite": int(entry.favourite), "tiling": int(entry.tiling)}
-
-
-def _entry(row: tuple[Any, ...]) -> Entry:
-    values = dict(zip(_COLUMNS, row, strict=True))
-    try:
-        for name in _JSON:
-            values[name] = json.loads(values[name])
-        values |= {"favourite": bool(values["favourite"]), "tiling": bool(values["tiling"])}
-        return Entry.model_validate(values)
-    except (ValueError, ValidationError) as error:
-        raise CabinetTrouble(
-            "The cabinet is damaged", "an entry holds what it cannot", "Run `engraver cabinet check --mend`"
-        ) from error
-
-
-def _where(query: Query) -> tuple[str, list[Any]]:
-    """The condition of a query, and its values."""
-    parts: list[str] = []
-    values: list[Any] = []
-    words = [w for w in "".join(c if c.isalnum() else " " for c in query.words).split() if w]
-    if words:
-        parts.append("words MATCH ?")
-        values.append(" ".join(f'"{w}"*' for w in words))
-    elif query.words.strip():
-        parts.append("0")  # signs alone are in no word
-    for name in _ASKED:
-        asked = getattr(query, name)
-        if asked is not None:
-            parts.append(f"entries.{name} = ?")
-            values.append(asked)
-    for name in ("favourite", "tiling"):
-        asked = getattr(query, name)
-        if asked is not None:
-            parts.append(f"entries.{name} = ?")
-            values.append(int(asked))
-    if query.tag:
-        parts.append("EXISTS (SELECT 1 FROM json_each(entries.tags) WHERE json_each.value = ?)")
-        values.append(query.tag)
-    if query.wrong is not None:
-        parts.append("entries.wrong != '[]'" if query.wrong else "entries.wrong = '[]'")
-    for limit, sign in ((query.smallest, ">="), (query.largest, "<=")):
-        if limit:
-            parts.append(f"max(entries.width, entries.height) {sign} ?")
-            values.append(limit)
-    if query.since:
-        parts.append("entries.made >= ?")
-        values.append(query.since)
-    return " AND ".join(parts), values
+        Raises
+        ------
+        CabinetTrouble, FileTrouble, BadPicture
+            It is gone, or its picture cannot be read.
+        """
+        entry = self.entry(id)
+        rows = self.rows("SELECT more FROM history WHERE entry = ? AND picture = ? ORDER BY kept DESC", (id, picture))
+        if not rows:
+            raise CabinetTrouble("That is no longer in its history")
+        more = json.loads(rows[0][0])
+        old = of_picture(entry.model_copy(update={"more": more}), self.blobs.get(picture))
+        height, width = old.sides
+        with self.changing() as base:
+            base.execute("INSERT INTO history VALUES (?, ?, ?, ?)",
+                         (id, time.time(), entry.picture, json.dumps(entry.more)))  # fmt: skip
+            entry = old.entry.model_copy(update={"picture": picture, "width": width, "height": height})
+            self._put(base, entry, old.likeness)
+        return entry

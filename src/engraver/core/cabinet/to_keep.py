@@ -26,6 +26,7 @@ from ..raster import Pixels, Raster, Zero
 from ..recipe import Brush, Project, Recipe, new_id
 from .entry import Entry
 from .likeness import likeness
+from .using import what_made
 
 # What is found when a file is taken in, by id, the worst first.
 WRONG: Mapping[str, str] = MappingProxyType({
@@ -54,6 +55,12 @@ class ToKeep:
     entry: Entry
     picture: bytes
     likeness: NDArray[np.float32]
+
+    @property
+    def sides(self) -> tuple[int, int]:
+        """Height and width of the picture, in pixels. Raises BadPicture."""
+        known = facts(self.picture, "picture.png")
+        return known.height, known.width
 
 
 def of_file(data: bytes, name: str, tags: tuple[str, ...] = ()) -> ToKeep:
@@ -92,9 +99,7 @@ def of_plate(
     raster = engine.evaluate(resolve(project, plate_id, engine.sources), Request(exact=True), check).raster
     grey = _tones(raster)
     recipe = Recipe(id=plate.recipe, name=plate.name, steps=project.line(plate_id))
-    more = {"recipe": json.loads(recipe_json(recipe)), "reading": plate.model_dump(mode="json")["reading"]}
-    if brush is not None:
-        more["settings"] = brush.settings.model_dump(mode="json")
+    more = what_made(project, plate, brush, json.loads(recipe_json(recipe)))
     of = plate if brush is None else brush
     entry = Entry(
         id=new_id("k"), name=of.name, tags=tags, kind="alpha" if brush is None else "brush", project=project.name,

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..errors import FileTrouble
+from .reliefs import Reliefs
+from .rows import CabinetTrouble
 from .schema import migrate
-from .store import NAME, Cabinet, CabinetTrouble
+from .store import NAME, Cabinet
 
 
 @dataclass(frozen=True)
@@ -48,6 +50,7 @@ def check(cabinet: Cabinet) -> Report:
         extra = {digest for digest in extra if cabinet.is_old(digest)}
         for digest in extra:
             cabinet.blobs.remove(digest)
+        Reliefs(cabinet.folder).forget_all_but(named)
     return Report(tuple(told), cabinet.count(), len(named), 0 if cabinet.read_only else len(extra))
 
 
@@ -92,7 +95,8 @@ def _copied(path: Path, fresh: sqlite3.Connection) -> int:
         return 0
     try:
         saved = _rows_saved(old, fresh, "entries")
-        _rows_saved(old, fresh, "history")
+        for table in ("history", "drawers", "lies_in"):
+            _rows_saved(old, fresh, table)
     finally:
         old.close()
     return saved

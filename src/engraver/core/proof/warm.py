@@ -12,6 +12,7 @@ from ..pressing.gesture import Gesture, packed_points
 from ..pressing.relief import Relief, Tip
 from ..pressing.settings import checked
 from ..surfaces import surface
+from .relief_light import cast, lamp_table, lit, plaster_colours
 from .trial_picture import Look, TrialPicture
 
 _POINTS = 300
@@ -38,6 +39,7 @@ def _once() -> None:
         relief.scrape(marks, settings)
         picture.draw(Look((16, 16)))
         picture.draw(Look((16, 16), moving=True))
+    lit(cast(tip, 8), lamp_table(0.0, 45.0), plaster_colours(), np.zeros((8, 8), np.uint32))
 
 
 def warm(check: Watch = unwatched) -> None:

@@ -150,16 +150,23 @@ class Bench(QWidget):
         if wanted:
             self.host.studio.attempt(lambda: self.host.studio.add_step(wanted))
 
-    def put_on(self, plate_id: str, spot: QPoint) -> bool:
-        """Put a plate of the tray on the chosen one where it was dropped; whether that was over it or its line."""
-        studio, canvas = self.host.studio, self.plate_view.canvas
+    def share_at(self, spot: QPoint) -> tuple[float, float] | None:
+        """Where on the chosen plate a place of the window lies, as shares; its middle for its line, else None."""
+        canvas = self.plate_view.canvas
         over_plate = canvas.isVisible() and canvas.rect().contains(canvas.mapFrom(self.host.widget, spot))
         over_line = self.line.isVisible() and self.line.rect().contains(self.line.mapFrom(self.host.widget, spot))
-        if studio.plate is None or studio.plate.id == plate_id or not (over_plate or over_line):
-            return False
+        if self.host.studio.plate is None or not (over_plate or over_line):
+            return None
         share = canvas.to_share(QPointF(canvas.mapFrom(self.host.widget, spot))) if over_plate else QPointF(0.5, 0.5)
-        x, y = (min(1.0, max(0.0, v)) for v in (share.x(), share.y()))
-        studio.attempt(lambda: studio.add_step("place", plate=plate_id, x=round(x, 4), y=round(y, 4)))
+        return min(1.0, max(0.0, share.x())), min(1.0, max(0.0, share.y()))
+
+    def put_on(self, plate_id: str, spot: QPoint) -> bool:
+        """Put a plate of the tray on the chosen one where it was dropped; whether that was over it or its line."""
+        studio, share = self.host.studio, self.share_at(spot)
+        if share is None or studio.plate_id == plate_id:
+            return False
+        x, y = (round(v, 4) for v in share)
+        studio.attempt(lambda: studio.add_step("place", plate=plate_id, x=x, y=y))
         return True
 
     def plate_menu(self, plate_id: str) -> QMenu:

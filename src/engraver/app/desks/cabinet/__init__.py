@@ -1,0 +1,12 @@
+"""The cabinet: every alpha and brush kept, across projects."""
+
+from ..kind import DeskKind
+from .commands import cabinet_commands
+from .desk import CabinetDesk
+
+CABINET = DeskKind(
+    id="cabinet", name="Cabinet", help="The cabinet: every alpha and brush you keep", icon="cabinet", key="Ctrl+3",
+    build=CabinetDesk, commands=cabinet_commands,
+)  # fmt: skip
+
+__all__ = ["CABINET", "CabinetDesk"]
