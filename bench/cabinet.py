@@ -17,7 +17,7 @@ from engraver.core.cabinet.take_in import take_in
 from engraver.core.cabinet.to_keep import ToKeep, of_file
 
 ENTRIES = 10_000
-_WORDS = ("barnacle", "rope", "net", "weave", "copper", "cork", "shell", "ripple", "knot", "tile", "chain", "iron")
+WORDS = ("barnacle", "rope", "net", "weave", "copper", "cork", "shell", "ripple", "knot", "tile", "chain", "iron")
 
 
 def _filled(folder: Path) -> None:
@@ -28,7 +28,7 @@ def _filled(folder: Path) -> None:
     with Cabinet(folder) as cabinet:
         things = []
         for n in range(ENTRIES):
-            words = rng.choice(_WORDS, 3)
+            words = rng.choice(WORDS, 3)
             entry = Entry(
                 id=f"k-{n}", name=f"{words[0]} {words[1]} {n}", tags=(str(words[2]),), width=1024, height=1024,
                 made=float(n + 1),

@@ -7,6 +7,7 @@ import os
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import hypothesis
 import numpy as np
@@ -23,6 +24,10 @@ from engraver.app.prefs import Prefs
 from engraver.app.start import load_fonts, use_kernel_cache
 from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
+from engraver.core.cabinet import Entry
+
+if TYPE_CHECKING:
+    from engraver.app.desks.cabinet import CabinetDesk
 
 use_kernel_cache()
 # The same examples each time: what a run finds, the next one finds too.
@@ -170,3 +175,25 @@ def drag(widget: object, start: QPointF, end: QPointF, button: Qt.MouseButton = 
 def bench(window: Window, photo: Path) -> Window:
     drop(window, photo)
     return window
+
+
+@pytest.fixture
+def pieces(places: Places) -> dict[str, Entry]:
+    """Five pieces in the cabinet."""
+    from at_cabinet import kept
+
+    return kept(places)
+
+
+@pytest.fixture
+def desk(pieces: dict[str, Entry], make_window: Callable[[], Window]) -> CabinetDesk:
+    """The cabinet's desk with five pieces."""
+    from at_cabinet import rest
+    from engraver.app.desks.cabinet import CabinetDesk
+
+    window = make_window()
+    window.go_to("cabinet")
+    rest(window)
+    found = window.desk("cabinet")
+    assert isinstance(found, CabinetDesk)
+    return found

@@ -12,7 +12,6 @@ import sys
 import time
 import zipfile
 from collections.abc import Iterator
-from dataclasses import replace
 from pathlib import Path
 
 import cv2
@@ -25,38 +24,21 @@ from hypothesis import strategies as st
 
 from conftest import png_bytes
 from engraver.cli.main import main
-from engraver.core.cabinet import Cabinet, CabinetTrouble, Entry, Query, likeness
+from engraver.core.cabinet import Cabinet, CabinetTrouble, Query, likeness
 from engraver.core.cabinet import store as store_module
 from engraver.core.cabinet.moving import export, join
 from engraver.core.cabinet.schema import VERSION
 from engraver.core.cabinet.store import NAME
 from engraver.core.cabinet.take_in import take_in
 from engraver.core.cabinet.to_keep import of_file, of_plate, reduced
-from engraver.core.cabinet.upkeep import check, mend
+from engraver.core.cabinet.upkeep import check, integrity, mend
 from engraver.core.engine import Engine, SourceStore
 from engraver.core.errors import EngraverError, FileTrouble
 from engraver.core.pressing.settings import checked
 from engraver.core.project.project_file import save
 from engraver.core.recipe import Project, Source, brushes, edits
 from engraver.core.sources.blank import Blank
-
-
-def tones(seed: int, side: int = 48) -> np.ndarray:
-    """A picture of its own for each seed: a figure with so many points, under a soft falloff."""
-    y, x = np.mgrid[-1 : 1 : side * 1j, -1 : 1 : side * 1j]
-    r, a = np.hypot(x, y), np.arctan2(y, x)
-    rng = np.random.default_rng(seed)
-    high = sum(rng.normal() * np.cos(n * a + rng.uniform(0, 6)) * np.cos(3 * n * r) for n in range(1, 7))
-    return ((high - high.min()) / np.ptp(high) * np.clip(1.2 - 1.25 * r, 0, 1)).astype(np.float32)
-
-
-def png(seed: int, side: int = 48) -> bytes:
-    return png_bytes(np.round(tones(seed, side) * 65535).astype(np.uint16))
-
-
-def put(cabinet: Cabinet, name: str, seed: int = 0, **more: object) -> Entry:
-    made = of_file(png(seed), f"{name}.png")
-    return cabinet.keep(replace(made, entry=made.entry.model_copy(update={"origin": name, **more})))
+from kept import png, put, tones
 
 
 @pytest.fixture
@@ -279,7 +261,7 @@ def test_a_damaged_cabinet_is_told_and_its_sound_part_saved(tmp_path: Path) -> N
     assert 30 < saved <= 120 and aside.exists()
     with Cabinet(tmp_path) as cabinet:
         assert cabinet.count() == saved and cabinet.find(Query(words="entry"))
-        assert cabinet.integrity() == ["ok"]
+        assert integrity(cabinet) == ["ok"]
     (tmp_path / NAME).write_bytes(b"this is no database, and never was one" * 50)
     with pytest.raises(CabinetTrouble, match="damaged"):
         Cabinet(tmp_path)

@@ -23,16 +23,24 @@ from .studio import Studio
 
 # How many are shown of what looks alike.
 NEAR = 120
+# How many are found before any is shown, and at most.
+FIRST, ALL = 400, 100_000
 Answer = TypeVar("Answer")
+
+
+def _nothing(_: object) -> None:
+    """Nobody waits for it."""
 
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """What a wall shows: the entries in order; the first words where something is wrong with the cabinet itself."""
+    """What a wall shows: the entries in order, or the first of them while the rest comes; ``trouble`` tells what is
+    wrong with the cabinet itself."""
 
     listed: tuple[Listed, ...] = ()
     read_only: bool = False
     trouble: str = ""
+    whole: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +76,7 @@ class ActiveCabinet(QObject):
         self.chosen: tuple[str, ...] = ()
         self.entry: Entry | None = None
         self.history: list[tuple[float, str]] = []
-        self.asked = False
+        self.asked = self._ready = False
         self._session: Session | None = None
         self._open: dict[str, Cabinet] = {}
         self.casts = Casts(folder, self)
@@ -132,21 +140,19 @@ class ActiveCabinet(QObject):
         if self.chosen:
             self._look()
 
-    def search(self) -> None:
-        """Ask for what the state says."""
-        query, near, doubles = self.query, self.state.near, self._doubles()
+    def search(self, most: int = FIRST) -> None:
+        """Ask for what the state says; where more is found than is seen at once, the rest comes after."""
+        query, near = self.query, self.state.near
+        doubles = self._doubles() and not near
 
         def work(check: Watch) -> Found:
             cabinet = self._cabinet("search")
-            listed = cabinet.listed(query)
-            if near:
-                by_id = {e.id: e for e in listed}
-                found = cabinet.nearest(cabinet.likeness_of(near), NEAR, by_id)
-                listed = [by_id[id] for id, _ in found]
-            elif doubles:
+            some = query if doubles else query.model_copy(update={"most": most})
+            listed = cabinet.listed_near(near, NEAR, query) if near else cabinet.listed(some)
+            if doubles:
                 by_id = {e.id: e for e in listed}
                 listed = [by_id[id] for group in cabinet.doubles() for id in group if id in by_id]
-            return Found(tuple(listed), cabinet.read_only)
+            return Found(tuple(listed), cabinet.read_only, whole=doubles or len(listed) < most)
 
         def failed(error: EngraverError) -> None:
             self._found(Found(trouble=error.sentence()))
@@ -160,9 +166,14 @@ class ActiveCabinet(QObject):
 
     def _found(self, found: Found) -> None:
         self.found = found
+        if not found.whole:
+            self.search(ALL)
         there = {e.id for e in found.listed}
         self.found_changed.emit()
-        if any(id not in there for id in self.chosen):
+        if not self._ready and found.whole and not found.trouble:
+            self._ready = True
+            self._searching.submit(lambda check: self._cabinet("search").make_ready(), _nothing, _nothing)
+        if found.whole and any(id not in there for id in self.chosen):
             self.choose(tuple(id for id in self.chosen if id in there))
 
     def _count(self, check: Watch) -> Chest:

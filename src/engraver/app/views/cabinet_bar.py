@@ -141,7 +141,8 @@ class CabinetBar(QWidget):
         self.asked.setText(f"{words}  ×")
         self.asked.setVisible(bool(words))
         count = len(self.active.found.listed)
-        self.count.setText(f"{count:,} {'piece' if count == 1 else 'pieces'}")
+        more = "" if self.active.found.whole else "+"
+        self.count.setText(f"{count:,}{more} {'piece' if count == 1 else 'pieces'}")
         self._fold()
 
     def words(self) -> str:

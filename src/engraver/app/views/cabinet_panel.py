@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from engraver.core import limits
 from engraver.core.cabinet import Entry
 from engraver.core.cabinet.entry import MOST_NOTES, MOST_TAG, MOST_TAGS
+from engraver.core.cabinet.past import bring_back
 from engraver.core.cabinet.to_keep import WRONG
 
 from ..active_cabinet import ActiveCabinet
@@ -258,4 +259,4 @@ class CabinetPanel(QWidget):
     def _bring_back(self, picture: str) -> None:
         entry = self.active.entry
         if entry is not None:
-            self.active.change(lambda cabinet: cabinet.bring_back(entry.id, picture))
+            self.active.change(lambda cabinet: bring_back(cabinet, entry.id, picture))

@@ -306,6 +306,7 @@ class CabinetWall(QAbstractScrollArea):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         n = self.at(event.position().toPoint())
         if n >= 0:
+            self.choose_number(n, Qt.KeyboardModifier.NoModifier)
             self.opened.emit(self.listed[n].id)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:

@@ -16,6 +16,8 @@ class CabinetTrouble(EngraverError, RuntimeError):
 
 
 COLUMNS = tuple(Entry.model_fields)
+# So few letters tell no match from another: the newest come first.
+_FEW = 2
 _JSON = ("tags", "wrong", "more")
 _ASKED = ("kind", "scope", "colour", "project", "destination", "zero", "source")
 
@@ -45,7 +47,7 @@ def entry_of(row: tuple[Any, ...]) -> Entry:
 def order_of(query: Query, words: bool) -> str:
     """The best match first; else by what is wrong where that is asked for; else the newest first."""
     newest = "entries.made DESC, entries.rowid DESC"
-    if words:
+    if words and len(query.words.strip()) > _FEW:
         return f"words.rank, {newest}"
     return f"entries.wrong, {newest}" if query.wrong else newest
 

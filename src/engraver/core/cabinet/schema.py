@@ -37,6 +37,7 @@ CREATE TRIGGER entry_new AFTER UPDATE OF name, tags, notes ON entries BEGIN
     INSERT INTO words (rowid, name, tags, notes) VALUES (new.rowid, new.name, new.tags, new.notes);
 END;
 """
+# by_wall holds all that a wall of pictures shows, so that no entry has to be read for it.
 # A drawer with a query holds what is found; one without holds what was put in.
 _DRAWERS = """
 CREATE TABLE drawers (id TEXT PRIMARY KEY, name TEXT NOT NULL, query TEXT NOT NULL, made REAL NOT NULL);
@@ -44,6 +45,8 @@ CREATE TABLE lies_in (
     drawer TEXT NOT NULL, entry TEXT NOT NULL, put REAL NOT NULL, UNIQUE (drawer, entry)
 );
 CREATE INDEX by_lying ON lies_in (entry);
+CREATE INDEX by_wall ON entries (made DESC, id, name, kind, picture, zero, favourite, colour, wrong, scope, project);
+DROP INDEX by_made;
 CREATE TRIGGER entry_taken_out AFTER DELETE ON entries BEGIN
     DELETE FROM lies_in WHERE entry = old.id;
 END;

@@ -17,18 +17,20 @@ from numpy.typing import NDArray
 from ..errors import EngraverError
 from ..recipe import new_id
 from .blobs import Blobs
+from .doubles import alike
 from .entry import Entry, Listed, Query
 from .likeness import DOUBLE, packed
 from .likenesses import Likenesses
 from .rows import COLUMNS, CabinetTrouble, condition, entry_of, order_of, values_of
 from .schema import VERSION, migrate, version_of
 from .sessions import Session
-from .to_keep import ToKeep, of_picture
+from .to_keep import ToKeep
 
 NAME = "cabinet.sqlite"
 # Seconds that a program waits for another one's change.
 _PATIENCE = 20.0
-_DAY = 86_400.0
+# Entries that are asked for at once, of those that look alike.
+_AT_ONCE = 500
 
 
 class Cabinet:
@@ -196,10 +198,11 @@ class Cabinet:
                 "favourite": entry.favourite or old.favourite,
             })  # fmt: skip
         entry = entry.model_copy(update={"picture": digest, "made": entry.made or now, "used": now})
-        self._put(base, entry, made.likeness)
+        self.put(base, entry, made.likeness)
         return entry
 
-    def _put(self, base: sqlite3.Connection, entry: Entry, likeness: NDArray[np.float32]) -> None:
+    def put(self, base: sqlite3.Connection, entry: Entry, likeness: NDArray[np.float32]) -> None:
+        """An entry in place, within a change of :meth:`changing`; its picture is kept already."""
         values = {**values_of(entry), "likeness": packed(likeness), "session": self.session}
         names = ", ".join(values)
         new = ", ".join(f"{name} = excluded.{name}" for name in values if name != "id")
@@ -275,12 +278,32 @@ class Cabinet:
 
     def listed(self, query: Query | None = None) -> list[Listed]:
         """As :meth:`find`, with little of each."""
-        names = ", ".join(f"entries.{name}" for name in Listed._fields)
-        found = self._found(names, query or Query())
-        return [Listed(*row[:5], bool(row[5]), row[6], row[7] != "[]") for row in found]  # type: ignore[call-arg]
+        names = ", ".join(f"entries.{name}" for name in Listed._fields[:-1])
+        return list(map(Listed._make, self._found(f"{names}, entries.wrong != '[]'", query or Query())))
 
-    def _found(self, names: str, query: Query) -> list[tuple[Any, ...]]:
+    def listed_near(self, id: str, most: int, query: Query | None = None) -> list[Listed]:
+        """What is asked for and looks like an entry, the nearest first. Raises CabinetTrouble where that is gone."""
+        names = ", ".join(f"entries.{name}" for name in Listed._fields[:-1])
+        order = [near for near, _ in self.nearest(self.likeness_of(id), self.count())]
+        found: list[Listed] = []
+        for first in range(0, len(order), _AT_ONCE):
+            some = order[first : first + _AT_ONCE]
+            rows = self._found(f"{names}, entries.wrong != '[]'", query or Query(), some)
+            by_id = {row[0]: Listed._make(row) for row in rows}
+            found += [by_id[one] for one in some if one in by_id]
+            if len(found) >= most:
+                break
+        return found[:most]
+
+    def make_ready(self) -> None:
+        """Read what a search by likeness needs, so that the first one does not wait for it."""
+        self._likenesses()
+
+    def _found(self, names: str, query: Query, among: Sequence[str] | None = None) -> list[tuple[Any, ...]]:
         where, values = condition(query)
+        if among is not None:
+            where = " AND ".join(part for part in (where, "entries.id IN (SELECT value FROM json_each(?))") if part)
+            values.append(json.dumps(list(among)))
         words = "words MATCH ?" in where
         joined = " JOIN words ON words.rowid = entries.rowid" if words else ""
         text = f"SELECT {names} FROM entries{joined}{' WHERE ' + where if where else ''}"
@@ -332,64 +355,13 @@ class Cabinet:
         """Ids of entries that look the same, in groups; an alpha and a brush made of it are no doubles."""
         ids, all_ = self._likenesses()
         brushes = {str(row[0]) for row in self.rows("SELECT id FROM entries WHERE kind = 'brush'")}
-        kinds = [id in brushes for id in ids]
-        left, found = set(range(len(ids))), []
-        for n in range(len(ids)):
-            if n in left and all_[n].any():
-                near = np.flatnonzero(all_ @ all_[n] > 1 - most)
-                alike = [m for m in near if m in left and kinds[m] == kinds[n]]
-                left.difference_update(alike)
-                if len(alike) > 1:
-                    found.append(tuple(ids[m] for m in alike))
-        return found
+        return [tuple(ids[n] for n in group) for group in alike(all_, [id in brushes for id in ids], most)]
 
     def picture(self, entry: Entry) -> bytes:
         """The finished picture, as a 16-bit PNG. Raises FileTrouble where it is gone or damaged."""
         return self.blobs.get(entry.picture)
 
-    def pictures(self) -> dict[str, str]:
-        """The name of an entry for each picture that is named, by now or by history."""
-        rows = self.rows("SELECT h.picture, e.name FROM history h JOIN entries e ON e.id = h.entry")
-        rows += self.rows("SELECT picture, name FROM entries")
-        return {str(digest): str(name) for digest, name in rows}
-
-    def integrity(self) -> list[str]:
-        """What SQLite says of its tables, and of the words; ["ok"] where all is well."""
-        found = [str(row[0]) for row in self.rows("PRAGMA integrity_check")]
-        if not self.read_only:
-            self.rows("INSERT INTO words (words, rank) VALUES ('integrity-check', 1)")
-        return found
-
-    def is_old(self, digest: str) -> bool:
-        """Whether a picture was written more than a day ago."""
-        try:
-            return time.time() - self.blobs.path(digest).stat().st_mtime > _DAY
-        except OSError:
-            return False
-
     def history(self, id: str) -> list[tuple[float, str]]:
         """When an entry was refreshed, and the picture that it had until then, the newest first."""
         rows = self.rows("SELECT kept, picture FROM history WHERE entry = ? ORDER BY kept DESC", (id,))
         return [(float(kept), str(picture)) for kept, picture in rows]
-
-    def bring_back(self, id: str, picture: str) -> Entry:
-        """An entry with a picture of its history in place; the present one goes into the history.
-
-        Raises
-        ------
-        CabinetTrouble, FileTrouble, BadPicture
-            It is gone, or its picture cannot be read.
-        """
-        entry = self.entry(id)
-        rows = self.rows("SELECT more FROM history WHERE entry = ? AND picture = ? ORDER BY kept DESC", (id, picture))
-        if not rows:
-            raise CabinetTrouble("That is no longer in its history")
-        more = json.loads(rows[0][0])
-        old = of_picture(entry.model_copy(update={"more": more}), self.blobs.get(picture))
-        height, width = old.sides
-        with self.changing() as base:
-            base.execute("INSERT INTO history VALUES (?, ?, ?, ?)",
-                         (id, time.time(), entry.picture, json.dumps(entry.more)))  # fmt: skip
-            entry = old.entry.model_copy(update={"picture": picture, "width": width, "height": height})
-            self._put(base, entry, old.likeness)
-        return entry

@@ -18,6 +18,7 @@ from ..errors import Watch, unwatched
 from ..files.read import facts, load
 from ..files.write import encode
 from ..numeric import resample
+from ..numeric.deband import quantum
 from ..numeric.few_levels import bare_steps, even_levels
 from ..numeric.framing import rim
 from ..numeric.tone import luma
@@ -131,8 +132,11 @@ def _judged(grey: Pixels, depth: int) -> tuple[Zero, tuple[str, ...]]:
     zero: Zero = "mid" if abs(level - 0.5) < 0.1 and top - low < 2 * _EVEN else "black"
     wrong = []
     levels = even_levels(grey) if depth <= 8 else 0
-    if levels and bare_steps(_middle(grey), levels) > _BANDED:
-        wrong.append("bands")
+    if levels:
+        middle = _middle(grey)
+        # The file may hold fewer tones than it has room for.
+        if bare_steps(middle, 1 / quantum(middle, 1 / levels)) > _BANDED:
+            wrong.append("bands")
     white = level > 0.75 and float(grey.mean()) < level
     bare = 0.5 if zero == "mid" else 1.0 if white else 0.0
     if float(np.percentile(np.abs(border - bare), 99)) > _BARE:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+import time
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -11,6 +12,8 @@ from .reliefs import Reliefs
 from .rows import CabinetTrouble
 from .schema import migrate
 from .store import NAME, Cabinet
+
+_DAY = 86_400.0
 
 
 @dataclass(frozen=True)
@@ -33,8 +36,8 @@ def check(cabinet: Cabinet) -> Report:
 
     Raises CabinetTrouble where the tables cannot even be asked.
     """
-    told = [f"The tables are damaged: {row}" for row in cabinet.integrity() if row != "ok"]
-    named = cabinet.pictures()
+    told = [f"The tables are damaged: {row}" for row in integrity(cabinet) if row != "ok"]
+    named = pictures_of(cabinet)
     there = set(cabinet.blobs.all())
     for digest, entry in named.items():
         if digest not in there:
@@ -47,11 +50,34 @@ def check(cabinet: Cabinet) -> Report:
     extra = there - set(named)
     if not cabinet.read_only:
         # One that is being kept now lies there a moment before its entry: what is a day old belongs to nothing.
-        extra = {digest for digest in extra if cabinet.is_old(digest)}
+        extra = {digest for digest in extra if is_old(cabinet, digest)}
         for digest in extra:
             cabinet.blobs.remove(digest)
         Reliefs(cabinet.folder).forget_all_but(named)
     return Report(tuple(told), cabinet.count(), len(named), 0 if cabinet.read_only else len(extra))
+
+
+def pictures_of(cabinet: Cabinet) -> dict[str, str]:
+    """The name of an entry for each picture that is named, by now or by history."""
+    rows = cabinet.rows("SELECT h.picture, e.name FROM history h JOIN entries e ON e.id = h.entry")
+    rows += cabinet.rows("SELECT picture, name FROM entries")
+    return {str(digest): str(name) for digest, name in rows}
+
+
+def integrity(cabinet: Cabinet) -> list[str]:
+    """What SQLite says of its tables, and of the words; ["ok"] where all is well."""
+    found = [str(row[0]) for row in cabinet.rows("PRAGMA integrity_check")]
+    if not cabinet.read_only:
+        cabinet.rows("INSERT INTO words (words, rank) VALUES ('integrity-check', 1)")
+    return found
+
+
+def is_old(cabinet: Cabinet, digest: str) -> bool:
+    """Whether a picture was written more than a day ago."""
+    try:
+        return time.time() - cabinet.blobs.path(digest).stat().st_mtime > _DAY
+    except OSError:
+        return False
 
 
 def mend(folder: Path) -> tuple[int, Path]:

@@ -128,9 +128,14 @@ def quantum(values: Pixels, step: float) -> float:
     gap = float(np.min(np.diff(levels)))
     if gap < _COARSER:
         return step
-    for _ in range(4):  # a gap is rounded; over more and more of them its true size comes out
-        number = np.rint(from_lowest / gap)
-        gap = float((number * from_lowest).sum() / np.square(number).sum())
+    reach = 2
+    while True:  # a gap is rounded; over more and more of them its true size comes out
+        near = from_lowest[1:reach]
+        number = np.rint(near / gap)
+        gap = float((number * near).sum() / np.square(number).sum())
+        if reach >= len(from_lowest):
+            break
+        reach = min(2 * reach, len(from_lowest))
     off = np.abs(from_lowest - np.rint(from_lowest / gap) * gap)
     fits = counts[off <= 1].sum() >= _NEARLY_ALL * counts.sum()
     return gap * step if fits else step

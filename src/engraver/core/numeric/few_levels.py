@@ -31,7 +31,7 @@ def even_levels(tones: Pixels) -> int:
     return 0
 
 
-def bare_steps(tones: Pixels, levels: int) -> float:
+def bare_steps(tones: Pixels, levels: float) -> float:
     """Share of what slopes that is as smooth as its steps let it be, 0..1: nothing there hides them.
 
     What a light smoothing takes away of a smooth slope cut into steps has the mean square of rounding, a twelfth of a
@@ -41,8 +41,8 @@ def bare_steps(tones: Pixels, levels: int) -> float:
     ----------
     tones : float32 (H, W)
         0..1.
-    levels : int
-        Steps from black to white, as :func:`even_levels` finds them.
+    levels : float
+        Steps from black to white.
     """
     scaled = np.ascontiguousarray(tones * levels, np.float32)
     rest = scaled - cv2.GaussianBlur(scaled, (0, 0), 1.5)

@@ -216,7 +216,7 @@ class CabinetDesk(QWidget):
             if id is None:
                 menu.addSeparator()
             else:
-                menu.addAction(commands[id].name, commands[id].do)
+                menu.addAction(commands[id].name, partial(self.host.run, commands[id]))
         colours = menu.addMenu("Colour")
         for colour in (*TAGS, ""):
             colours.addAction(colour.capitalize() or "None", partial(self._set, colour=colour))
@@ -239,7 +239,7 @@ class CabinetDesk(QWidget):
         menu = QMenu(self)
         for id in _USES:
             command = self.host.commands[id]
-            menu.addAction(command.name, command.do)
+            menu.addAction(command.name, partial(self.host.run, command))
         menu.exec(self.panel.use.mapToGlobal(QPoint(0, self.panel.use.height())))
 
     def _drag(self, ids: tuple[str, ...]) -> None:
