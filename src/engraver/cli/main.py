@@ -23,6 +23,7 @@ _COMMANDS = {
     "keep": ("cabinet", "keep"),
     "find": ("cabinet", "find"),
     "cabinet": ("cabinet", "cabinet_"),
+    "pack": ("pack", "pack_"),
     "icon": ("icon", "icon_"),
     "receive": ("receive", "receive_"),
     "habits": ("receive", "habits_"),

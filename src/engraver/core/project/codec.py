@@ -75,6 +75,7 @@ def _bounded(values: dict[str, Any]) -> None:
     trials = values.get("trials", ())
     for trial in trials if isinstance(trials, list) else ():
         _count(trial, "gestures", limits.GESTURES)
+    _count(values.get("pack", {}), "items", limits.PLATES + limits.BRUSHES)
     steps = 0
     for name in ("recipes", "brushes"):
         lines = values.get(name, ())

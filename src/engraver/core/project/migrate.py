@@ -52,7 +52,12 @@ def _from_3(values: dict[str, Any]) -> dict[str, Any]:
     return {**values, "version": 4}
 
 
-_STEPS = {1: _from_1, 2: _from_2, 3: _from_3}
+def _from_4(values: dict[str, Any]) -> dict[str, Any]:
+    """Version 4 had no pack."""
+    return {**values, "version": 5}
+
+
+_STEPS = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
 
 
 def lifted(values: dict[str, Any]) -> dict[str, Any]:

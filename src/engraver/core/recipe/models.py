@@ -24,15 +24,16 @@ from ..pressing.settings import StrokeSettings
 from ..raster import Zero
 from ..steps import StepKind, kind_of
 from .base import Model, new_id
+from .pack import Pack, Packed
 from .source import Source, SourceFile
 from .trial import Trial
 
 __all__ = [
-    "FORMAT_VERSION", "Brush", "MeshAs", "Model", "PictureAs", "Plate", "Project", "Recipe", "Source", "SourceFile",
-    "Step", "Trial", "checked_params", "new_id", "settled",
+    "FORMAT_VERSION", "Brush", "MeshAs", "Model", "Pack", "Packed", "PictureAs", "Plate", "Project", "Recipe",
+    "Source", "SourceFile", "Step", "Trial", "checked_params", "new_id", "settled",
 ]  # fmt: skip
 
-FORMAT_VERSION = 4
+FORMAT_VERSION = 5
 PictureAs = Literal["surface", "relief", "drawing", "tip", "subject", "sheet", "plain"]
 MeshAs = Literal["object", "detail", "rolled"]
 
@@ -237,6 +238,7 @@ class Project(Model):
     plates: tuple[Plate, ...] = Field((), max_length=limits.PLATES)
     trials: tuple[Trial, ...] = Field((), max_length=limits.TRIALS)
     brushes: tuple[Brush, ...] = Field((), max_length=limits.BRUSHES)
+    pack: Pack = Pack()
 
     @model_validator(mode="after")
     def _whole(self) -> Project:
