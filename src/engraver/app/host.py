@@ -11,6 +11,7 @@ from engraver.standins.devices import Scanner
 
 from .active_brush import ActiveBrush
 from .active_cabinet import ActiveCabinet
+from .active_pack import ActivePack
 from .active_trial import ActiveTrial
 from .arrivals import Arrivals
 from .cabinet_using import CabinetUsing
@@ -56,6 +57,7 @@ class Host(Protocol):
     hand: ActiveBrush
     cabinet: ActiveCabinet
     using: CabinetUsing
+    pack: ActivePack
     scanner: Scanner
     commands: Commands
     places: Places
@@ -81,6 +83,8 @@ class Host(Protocol):
     def save(self) -> None: ...
 
     def save_as(self) -> None: ...
+
+    def make_icon(self, plate: str) -> None: ...
 
     def show_keys(self) -> None: ...
 

@@ -266,7 +266,7 @@ def _shoot_sheet(window: Window, path: Path) -> int:
 
 def everything(window: Window, opening: Opening) -> list[Lane]:
     """Every lane that may have something under way."""
-    return [*opening.lanes, *window.pictures.lanes, *window.filing.lanes, *window.cabinet.lanes]
+    return [*opening.lanes, *window.pictures.lanes, *window.filing.lanes, *window.cabinet.lanes, *window.pack.lanes]
 
 
 def _shoot(window: Window, opening: Opening, path: Path, *, sheet: bool) -> int:

@@ -40,6 +40,7 @@ from .actions import make_commands
 from .active_brush import ActiveBrush
 from .active_cabinet import ActiveCabinet
 from .active_items import ActiveItems
+from .active_pack import ActivePack
 from .active_solids import ActiveSolids
 from .active_trial import ActiveTrial
 from .arrivals import Arrivals
@@ -53,6 +54,7 @@ from .exporting import Exports
 from .face import Face
 from .filing import Filing
 from .host import Places
+from .icon_making import icon_of_plate
 from .kept_brushes import KeptBrushes
 from .keys import DeskKeys
 from .pictures import Pictures
@@ -95,6 +97,7 @@ class Window(QMainWindow):
         self.brushes = KeptBrushes(studio, self.trials, self)
         self.cabinet = ActiveCabinet(studio, places.cabinet, places.cabinet_look, self)
         self.using = CabinetUsing(studio, self.cabinet, self.hand, self.trials, self.brushes, self)
+        self.pack = ActivePack(studio, self.filing, self)
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.commands = make_commands(self)
         self.export_folder = Path.home()
@@ -301,6 +304,9 @@ class Window(QMainWindow):
         if name:
             self.filing.save_to(Path(name))
 
+    def make_icon(self, plate: str) -> None:
+        icon_of_plate(self, plate)
+
     def show_keys(self) -> None:
         sheet = KeysSheet(self.ui, self)
         sheet.exec()
@@ -383,10 +389,10 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.arrivals.pause()
         self.filing.write_soon(self.places.looks, state.to_json(self.looks.bench))
-        self.filing.write_soon(*self.trials.keep())
-        self.filing.write_soon(*self.cabinet.keep_state())
-        self.cabinet.end()
-        self.using.end()
+        for kept in (self.trials.keep(), self.cabinet.keep_state()):
+            self.filing.write_soon(*kept)
+        for part in (self.cabinet, self.using, self.pack):
+            part.end()
         self.filing.end()
         self.exports.end()
         self.pictures.end()

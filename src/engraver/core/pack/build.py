@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from ..engine import Engine, Line, Request
+from ..engine import Engine, Line, Request, SourceStore
 from ..errors import Cancelled, EngraverError, Watch, unwatched
 from ..files.write import Signed, encode_picture
 from ..pressing.tip import heights
@@ -115,6 +115,22 @@ def build(
         listing = listing.model_copy(update={"files": (*others, *(_other(p, d) for p, d in whole.items()))})
         place.put(LIST, to_json(listing))
     return Built(listing, kept)
+
+
+def preview(project: Project, planned: Planned, sources: SourceStore | None = None) -> PackFile:
+    """The list of a pack as far as it is known before anything is computed: no files, and keys only with ``sources``.
+
+    Raises EngraverError where a piece's line cannot be resolved for its key.
+    """
+    pieces = [
+        InPack(
+            name=piece.name, kind="alpha" if piece.settings is None else "brush", zero="black", tiling=False,
+            files=(), stroke=settings_listed(piece.settings),
+            key=_key(line_of(project, piece, sources), piece, planned, project.pack) if sources is not None else "",
+        )
+        for piece in planned.going
+    ]  # fmt: skip
+    return _listing(project.pack, planned, pieces, (), project.pack.name or project.name)
 
 
 def _each(

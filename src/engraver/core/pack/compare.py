@@ -36,13 +36,22 @@ def compared(old: PackFile, new: PackFile) -> Difference:
 
 def _changed(old: InPack, new: InPack) -> str:
     found = []
+    if not new.files:  # it was not computed yet: what it is made from tells
+        found += ["made from something else"] if old.key != new.key else []
+    elif old.files:
+        found += _pictures(old, new)
+    settings = {s.id: s for s in old.stroke}
+    moved = [s.name for s in new.stroke if s.id not in settings or settings[s.id].value != s.value]
+    found += [f"other stroke settings: {', '.join(moved[:4])}"] if moved else []
+    return " · ".join(found)
+
+
+def _pictures(old: InPack, new: InPack) -> list[str]:
+    found = []
     was, is_ = {f.path: f for f in old.files}, {f.path: f for f in new.files}
     another = sorted({f.destination for path, f in is_.items() if path in was and was[path].sha256 != f.sha256})
     found += [f"another picture for {', '.join(another)}"] if another else []
     more, fewer = set(is_) - set(was), set(was) - set(is_)
     found += [f"{len(more)} more files"] if more else []
     found += [f"{len(fewer)} fewer files"] if fewer else []
-    settings = {s.id: s for s in old.stroke}
-    moved = [s.name for s in new.stroke if s.id not in settings or settings[s.id].value != s.value]
-    found += [f"other stroke settings: {', '.join(moved[:4])}"] if moved else []
-    return " · ".join(found)
+    return found

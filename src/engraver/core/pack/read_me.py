@@ -30,9 +30,9 @@ def read_me(listing: PackFile) -> str:
         parts.append("")
     parts += ["WHAT IS IN IT", ""]
     for piece in listing.pieces:
-        zero = "mid-grey" if piece.zero == "mid" else "black"
+        zero = f", {'mid-grey' if piece.zero == 'mid' else 'black'} is zero" if piece.files else ""
         tiles = ", tiles" if piece.tiling else ""
-        parts += _lines(f"{piece.name} ({piece.kind}, {zero} is zero{tiles})", "")
+        parts += _lines(f"{piece.name} ({piece.kind}{zero}{tiles})", "")
         parts += [f"    {file.path}  {file.width} x {file.height}" for file in piece.files]
     brushes_listed = [piece for piece in listing.pieces if piece.stroke]
     if brushes_listed:
@@ -49,7 +49,9 @@ def read_me(listing: PackFile) -> str:
 
 
 def _lines(text: str, before: str) -> list[str]:
-    return textwrap.wrap(" ".join(text.split()), _WIDE, initial_indent=before, subsequent_indent=before)
+    return textwrap.wrap(
+        " ".join(text.split()), _WIDE, initial_indent=before, subsequent_indent=before, break_on_hyphens=False
+    )
 
 
 def _paragraphs(text: str) -> list[str]:

@@ -28,8 +28,8 @@ _SHOWN = ("both", "plate", "proof")
 # Less room than this for both, and one is shown at a time.
 _ROOM_FOR_BOTH = 500
 _OF_A_PLATE = (
-    "duplicate", "from-source", "family", "replace-source", "split", "share", "cabinet-keep", "what-arrives",
-    "remove-plate",
+    "duplicate", "from-source", "family", "replace-source", "split", "share", "cabinet-keep", "pack-add-plate",
+    "icon", "what-arrives", "remove-plate",
 )  # fmt: skip
 
 

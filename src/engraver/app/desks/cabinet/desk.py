@@ -28,6 +28,7 @@ from ...cabinet_mime import dragged
 from ...cabinet_state import STANDING
 from ...dialogs import PLAIN
 from ...host import Host
+from ...icon_making import icon_of_piece
 from ...ui import named
 from ...views.cabinet_bar import CabinetBar
 from ...views.cabinet_panel import SCOPES, CabinetPanel
@@ -39,10 +40,9 @@ from ...views.rename_sheet import RenameSheet
 _USES = ("cabinet-place", "cabinet-strew", "cabinet-tip", "cabinet-tooth", "cabinet-try")
 _OF_ONE = (
     "cabinet-open", "cabinet-try", None, "cabinet-place", "cabinet-strew", "cabinet-tip", "cabinet-tooth", None,
-    "cabinet-near", "cabinet-large", "cabinet-copy", "cabinet-write", None, "cabinet-favourite", "cabinet-rename",
-    "cabinet-mend", "cabinet-forget",
+    "cabinet-near", "cabinet-large", "cabinet-copy", "cabinet-icon", "cabinet-write", None, "cabinet-favourite",
+    "cabinet-rename", "cabinet-mend", "cabinet-forget",
 )  # fmt: skip
-
 # Less room than this for the wall, and the drawers go into its bar.
 _LEAST_WALL = 330
 
@@ -268,6 +268,12 @@ class CabinetDesk(QWidget):
         if made:
             pairs = [(id, name) for id, name in zip(ids, made, strict=True) if names.get(id) != name]
             self.active.change(lambda cabinet: [cabinet.change(id, name=name) for id, name in pairs])
+
+    def icon(self) -> None:
+        """The icon maker, for the chosen piece."""
+        shown = self.active.shown
+        if shown is not None:
+            icon_of_piece(self.host, shown.id, shown.name)
 
     def forget(self) -> None:
         """Out of the cabinet, after a question that says what it does."""

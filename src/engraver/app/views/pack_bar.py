@@ -1,0 +1,127 @@
+"""Over the pages: what the pack is for, as a row of labels; how ready it is; and the press that writes it."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPoint, Signal
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+
+from ..active_pack import ActivePack
+from ..ui import Ui, named, widgets_of
+
+
+class PackBar(QWidget):
+    """Labels that a press takes away, *For…* that adds one, and what is short in numbers."""
+
+    write = Signal()
+
+    def __init__(self, ui: Ui, active: ActivePack) -> None:
+        super().__init__()
+        self.ui, self.active = ui, active
+        named(self, "panel")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(ui.px(12), ui.px(6), ui.px(12), ui.px(6))
+        column.setSpacing(ui.px(4))
+        self._rows = (QHBoxLayout(), QHBoxLayout())
+        for row in self._rows:
+            row.setSpacing(ui.px(6))
+            column.addLayout(row)
+        self._labels = QHBoxLayout()
+        self._labels.setSpacing(ui.px(4))
+        self.add = QPushButton("For…")
+        self.add.setToolTip("What the pack is for: each use gets a folder of its own")
+        self.add.clicked.connect(lambda: self.menu().exec(self.add.mapToGlobal(QPoint(0, self.add.height()))))
+        self._rows[0].addLayout(self._labels)
+        self._rows[0].addWidget(self.add)
+        self._rows[0].addStretch(1)
+        self._end = QHBoxLayout()
+        self._end.setSpacing(ui.px(8))
+        self.verdict = QLabel()
+        self.fix = QPushButton("Fix all")
+        self.fix.setToolTip("Every fix that helps, for every piece and use; one undo takes them back")
+        self.fix.clicked.connect(lambda: ui.commands["pack-fix"].do())
+        self.leave = QPushButton("Leave out faults")
+        self.leave.setToolTip("What has a fault is not delivered for that use; the read-me says so, and why")
+        self.leave.clicked.connect(lambda: ui.commands["pack-leave-faults"].do())
+        self.go = named(QPushButton("Write the pack…"), "main")
+        self.go.setToolTip("A folder or a zip; one that is there is refreshed (Ctrl+Shift+P)")
+        self.go.clicked.connect(self.write)
+        for widget in (self.verdict, self.fix, self.leave, self.go):
+            self._end.addWidget(widget)
+        self._rows[0].addLayout(self._end)
+        active.changed.connect(self.follow)
+        active.measured.connect(self._tell)
+        self.follow()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._fold()
+
+    def _fold(self) -> None:
+        """In two rows where one has no room."""
+        first = [*widgets_of(self._labels), self.add, *widgets_of(self._end)]
+        need = sum(w.sizeHint().width() + self.ui.px(8) for w in first if not w.isHidden()) + self.ui.px(40)
+        to = self._rows[1 if need > self.width() else 0]
+        if self._end.parent() is not to:
+            for row in self._rows:
+                row.removeItem(self._end)
+            self._end.setParent(None)
+            to.addLayout(self._end)
+
+    def labels(self) -> list[QPushButton]:
+        """What the pack is for, as it stands there."""
+        return [w for w in widgets_of(self._labels) if isinstance(w, QPushButton)]
+
+    def follow(self) -> None:
+        """Show what the pack is for."""
+        wanted = [to.name for to in self.active.planned.destinations]
+        if [label.text().removesuffix("  ×") for label in self.labels()] != wanted:
+            while self._labels.count():
+                item = self._labels.takeAt(0)
+                widget = item.widget() if item is not None else None
+                if widget is not None:
+                    widget.hide()
+                    widget.deleteLater()
+            for to in self.active.planned.destinations:
+                label = named(QPushButton(f"{to.name}  ×"), "profile")
+                label.setStyleSheet(f"font-size: {self.ui.px(11)}px; padding: 3px {self.ui.px(8)}px;")
+                label.setToolTip(f"{to.purpose} {to.file_words()}. Press to take it away.")
+                label.clicked.connect(partial(self._take, to.id))
+                self._labels.addWidget(label)
+        self._tell()
+
+    def _take(self, id: str) -> None:
+        rest = tuple(d for d in self.active.pack.destinations if d != id)
+        self.active.set("The pack is for less", destinations=rest)
+
+    def menu(self) -> QMenu:
+        """Every destination that the pack is not for yet."""
+        menu = QMenu(self)
+        for to in self.ui.studio.destinations.values():
+            if to.id not in self.active.pack.destinations:
+                action = menu.addAction(to.name.replace("&", "&&"), partial(self._add, to.id))
+                action.setToolTip(to.purpose)
+        return menu
+
+    def _add(self, id: str) -> None:
+        self.active.set("The pack is for more", destinations=(*self.active.pack.destinations, id))
+
+    def _tell(self) -> None:
+        counts, planned = self.active.counts(), self.active.planned
+        parts = [f"{counts['good']} good"] if counts["good"] else []
+        parts += [f"{counts['look']} to look at"] if counts["look"] else []
+        parts += [f"{counts['fault']} {'fault' if counts['fault'] == 1 else 'faults'}"] if counts["fault"] else []
+        parts += [f"{counts['unknown']} to measure"] if counts["unknown"] else []
+        theme = self.ui.theme
+        words = self.active.trouble or (
+            f"Two would be called {', '.join(sorted(planned.twice))}" if planned.twice else " · ".join(parts)
+        )
+        bad = bool(self.active.trouble or planned.twice or counts["fault"])
+        colour = theme.fault if bad else theme.look if counts["look"] else theme.good
+        self.verdict.setText(words)
+        self.verdict.setStyleSheet(f"color: {colour}; font-weight: 600;")
+        self.fix.setVisible(bool(counts["look"] or counts["fault"]))
+        self.leave.setVisible(bool(counts["fault"]))
+        self.go.setEnabled(bool(planned.going) and not planned.twice and not self.active.trouble)
+        self._fold()
