@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -18,8 +19,10 @@ from engraver.core.files.atomic import write_bytes
 from engraver.core.files.read import read_bytes
 from engraver.core.files.write import encode_picture
 from engraver.core.numeric.framing import rim
+from engraver.core.pack import open_pack
+from engraver.core.pack.plan import LIST
 from engraver.core.raster import Pixels
-from engraver.standins.receiver import Habit, Received, ball_picture, habit, habit_from, habits, receive
+from engraver.standins.receiver import Habit, Received, ball_picture, habit, habit_for, habit_from, habits, receive
 
 from .misuse import Misuse, as_misuse
 
@@ -58,6 +61,19 @@ def _sent(path: Path | None) -> Pixels | None:
     return heights
 
 
+def _in_pack(place: Path) -> Iterator[tuple[str, str, bytes]]:
+    """Every picture of a pack: its path, the destination it is for, and its bytes. Raises BadPack."""
+    with open_pack(place) as found:
+        for piece in found.listing.pieces:
+            for file in piece.files:
+                if file.path.lower().endswith(_ENDINGS):
+                    yield file.path, file.destination, found.read(file.path)
+
+
+def _is_pack(place: Path) -> bool:
+    return place.suffix.lower() == ".zip" or (place / LIST).is_file()
+
+
 def _json(found: Received, of: Habit) -> dict[str, Any]:
     return {
         "file": found.name, "habit": of.id, "faults": [{"id": f.id, "says": f.says} for f in found.faults],
@@ -66,16 +82,26 @@ def _json(found: Received, of: Habit) -> dict[str, Any]:
 
 
 @click.command("receive")
-@click.argument("place", type=click.Path(path_type=Path), metavar="FILE|FOLDER")
-@click.option("--habit", "wanted", required=True, metavar="ID|FILE.json", help="Of the program at the other end.")
+@click.argument("place", type=click.Path(path_type=Path), metavar="FILE|FOLDER|PACK")
+@click.option("--habit", "wanted", metavar="ID|FILE.json",
+              help="Of the program at the other end; in a pack each file has its own by default.")  # fmt: skip
 @click.option("--sent", type=click.Path(path_type=Path), help="An .exr of the heights that were meant.")
 @click.option("--json", "as_json", is_flag=True, help="For programs.")
 @click.option("-o", "--output", type=click.Path(path_type=Path), help="A .png of what arrived, pressed on a ball.")
-def receive_(place: Path, wanted: str, sent: Path | None, as_json: bool, output: Path | None) -> None:
+def receive_(place: Path, wanted: str | None, sent: Path | None, as_json: bool, output: Path | None) -> None:
     """Read finished files as a program at the other end does, and say what an artist would see.
 
     Ends with 3 where something is wrong.
     """
+    if _is_pack(place):
+        if sent is not None or output is not None:
+            raise Misuse("--sent and -o are for one file", "", "Leave them out for a pack")
+        given = _habit(wanted) if wanted is not None else None
+        uses = [(path, given or habit_for(to), data) for path, to, data in _in_pack(place)]
+        _told([(receive(data, path, of), of) for path, of, data in uses], as_json)
+        return
+    if wanted is None:
+        raise Misuse("Which program reads it?", "", "Add --habit ID; `engraver habits` lists them")
     of, meant, files = _habit(wanted), _sent(sent), _files(place)
     if output is not None and (len(files) != 1 or output.suffix.lower() != ".png"):
         raise Misuse("A picture is made of one file, as a .png", "", "Name one file, and end -o with .png")
@@ -85,14 +111,19 @@ def receive_(place: Path, wanted: str, sent: Path | None, as_json: bool, output:
         if high is None:
             raise Misuse(f"There is no picture of {files[0].name}", found[0].faults[0].says, "")
         write_bytes(output, encode_picture(ball_picture(high, of)))
+    _told([(one, of) for one in found], as_json)
+
+
+def _told(found: Sequence[tuple[Received, Habit]], as_json: bool) -> None:
+    """What was seen; ends with 3 where something is wrong."""
     if as_json:
-        click.echo(json.dumps([_json(f, of) for f in found], indent=1))
+        click.echo(json.dumps([_json(one, of) for one, of in found], indent=1))
     else:
-        for one in found:
+        for one, _ in found:
             click.echo(f"{one.name}: " + (" ".join(f.says for f in one.faults) or "arrives as it is meant."))
             for note in one.notes:
                 click.echo(f"  {note}")
-    if any(f.faults for f in found):
+    if any(one.faults for one, _ in found):
         click.get_current_context().exit(FAULTY)
 
 

@@ -19,6 +19,7 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
     QResizeEvent,
+    QTextOption,
 )
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QFrame, QLineEdit
 
@@ -198,7 +199,7 @@ class PackSheet(QAbstractScrollArea):
             painter.setFont(self._font(11, 400))
             painter.setPen(INK_2)
             room = on.adjusted(MARGIN * s, (MARGIN + HEAD + 40) * s, -MARGIN * s, 0)
-            painter.drawText(room, Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap, words)
+            painter.drawText(room, words, QTextOption(Qt.AlignmentFlag.AlignHCenter))
 
     def _font(self, points: float, weight: int) -> QFont:
         return self.ui.font(points * self.scale / self.ui.scale, weight)

@@ -121,10 +121,12 @@ def plan(project: Project, known: Mapping[str, Destination] | None = None) -> Pl
 
 def refuse_unfit(planned: Planned) -> None:
     """Raises BadValue where nothing would be in the pack, or two pieces would write the same file."""
-    if not planned.going:
+    if not planned.pieces:
         raise BadValue("There is nothing in the pack", "", "Add plates or brushes to it")
     if not planned.destinations:
         raise BadValue("The pack is for nothing yet", "", "Choose what it is for")
+    if not planned.going:
+        raise BadValue("All pieces are left out of the pack", "", "Put one back, or fix what is short")
     if planned.twice:
         names = ", ".join(sorted(planned.twice))
         raise BadValue(f"Two pieces would be called {names}", "", "Give one another name, or add {nn} to the pattern")

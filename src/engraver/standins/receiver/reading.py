@@ -97,7 +97,7 @@ def read(data: bytes, name: str, habit: Habit) -> Arrived:
     if values.ndim not in (2, 3) or not values.size:
         raise Unreadable("it holds no picture")
     stored = 32 if values.dtype.kind == "f" else 8 * values.dtype.itemsize
-    grey = _grey(values)
+    grey = _grey(values, 1.0 if habit.raises == "black" else 0.0)
     if not np.isfinite(grey).all():
         raise Unreadable("it holds values that are not numbers")
     if stored <= 16:
@@ -109,8 +109,8 @@ def read(data: bytes, name: str, habit: Habit) -> Arrived:
     return Arrived(kind, tones.shape[1], tones.shape[0], tones, stored)
 
 
-def _grey(values: NDArray[np.generic]) -> NDArray[np.float64]:
-    """0..1; colours by Rec. 709's weights for light, alpha over black as most programs lay it."""
+def _grey(values: NDArray[np.generic], ground: float) -> NDArray[np.float64]:
+    """0..1; colours by Rec. 709's weights for light, what is see-through over a ground, 0 or 1."""
     scale = 1.0 if values.dtype.kind == "f" else float(np.iinfo(values.dtype).max)  # type: ignore[type-var]
     planes = values.astype(np.float64) / scale
     if planes.ndim == 2:
@@ -118,7 +118,7 @@ def _grey(values: NDArray[np.generic]) -> NDArray[np.float64]:
     count = planes.shape[2]
     alpha = planes[..., -1] if count in (2, 4) else 1.0
     grey = planes[..., 0] if count <= 2 else planes[..., :3] @ np.array([0.2126, 0.7152, 0.0722])
-    found: NDArray[np.float64] = grey * alpha
+    found: NDArray[np.float64] = ground + (grey - ground) * alpha
     return found
 
 
