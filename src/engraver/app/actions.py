@@ -33,7 +33,7 @@ def make_commands(host: Host) -> Commands:
                   "Ctrl+B" if scope == "always" else "", partial(keep_in_cabinet, host, scope),
                   when=lambda: host.studio.plate is not None, synonyms=("library", "store", "save"))
           for scope, words in SCOPES.items()),
-        Command("icon", "Make its icon…", "", lambda: host.make_icon(host.studio.plate_id or ""),
+        Command("icon", "Make the plate's icon…", "", lambda: host.make_icon(host.studio.plate_id or ""),
                 when=lambda: host.studio.plate is not None, synonyms=("thumbnail", "button")),
         Command("drawer-next", "Next piece of the open drawer", "Ctrl+Right", lambda: host.using.next(1),
                 synonyms=("cycle", "cabinet")),

@@ -198,8 +198,8 @@ class PackSheet(QAbstractScrollArea):
             words = "Plates and brushes of this project go here: double-click one at the left, or add all."
             painter.setFont(self._font(11, 400))
             painter.setPen(INK_2)
-            room = on.adjusted(MARGIN * s, (MARGIN + HEAD + 40) * s, -MARGIN * s, 0)
-            painter.drawText(room, words, QTextOption(Qt.AlignmentFlag.AlignHCenter))
+            below_head = on.adjusted(MARGIN * s, (MARGIN + HEAD + 40) * s, -MARGIN * s, 0)
+            painter.drawText(below_head, words, QTextOption(Qt.AlignmentFlag.AlignHCenter))
 
     def _font(self, points: float, weight: int) -> QFont:
         return self.ui.font(points * self.scale / self.ui.scale, weight)

@@ -51,7 +51,7 @@ def cabinet_commands(host: Host) -> tuple[Command, ...]:
         Command("cabinet-tip", "The tip of the hand", "", lambda: using.as_tip(last()), _DESK, one),
         Command("cabinet-tooth", "The tooth of the brush", "", lambda: using.as_tooth(last()), _DESK, one),
         Command("cabinet-copy", "Copy the finished picture", "C", lambda: using.copy(last()), _DESK, one),
-        Command("cabinet-icon", "Make its icon…", "", lambda: desk().icon(), _DESK, one, ("thumbnail",)),
+        Command("cabinet-icon", "Make the piece's icon…", "", lambda: desk().icon(), _DESK, one, ("thumbnail",)),
         Command("cabinet-write", "Save the finished files…", "", lambda: desk().write_files(), _DESK, one,
                 ("export", "png")),
         Command("cabinet-near", "Near this one", "N", lambda: active.look(near=last()), _DESK, one,
