@@ -6,16 +6,17 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog
 from tests.conftest import LEFT
 
-from at_cabinet import CTRL, NONE, names, press, rest, window_of
+from at_cabinet import CTRL, NONE, SHIFT, names, press, rest, window_of
 from engraver.app.cabinet_mime import dragged
 from engraver.app.desks.cabinet import CabinetDesk
 from engraver.app.host import Places
+from engraver.app.views.together_sheet import TogetherSheet
 from engraver.app.window import Window
 from engraver.core.cabinet import Cabinet, Entry, Query
 from kept import png, tones
@@ -153,3 +154,42 @@ def test_what_is_wrong_is_mended_for_many_at_a_key(desk: CabinetDesk, places: Pl
     assert not names(desk) and "1 mended" in window.notice.text()
     with Cabinet(places.cabinet) as cabinet:
         assert len(cabinet.history(cabinet.find(Query(words="cork"))[0].id)) == 1
+
+
+def test_several_plates_of_the_tray_are_exported_together(window: Window, tmp_path: Path) -> None:
+    """Five plates in seven gestures: five presses, one key, Enter."""
+    for id in ("soft-disc", "boss", "seal", "slot", "cushion"):
+        window.commands[f"start-{id}"].run()
+    rest(window)
+    items, plates = window.bench.tray.items, window.studio.project.plates
+    QTest.mouseClick(items[plates[0].id], LEFT)
+    for plate in plates[1:]:
+        QTest.mouseClick(items[plate.id], LEFT, CTRL)
+    window.export_folder = tmp_path / "new"
+    seen = []
+
+    def accept() -> None:
+        sheet = QApplication.activeModalWidget()
+        if not isinstance(sheet, TogetherSheet) or len(sheet._ready) < 5:
+            QTimer.singleShot(20, accept)
+            return
+        sheet.uses.item(5).setCheckState(Qt.CheckState.Checked)
+        seen.append((sheet.files.topLevelItemCount(), sheet.told.text(), sheet.go.isEnabled()))
+        sheet.pattern.setText("quay")
+        seen.append((sheet.go.isEnabled(), sheet.told.text()))
+        sheet.pattern.setText("quay {name}")
+        QTest.keyClick(sheet, Qt.Key.Key_Return)
+
+    QTimer.singleShot(0, accept)
+    QTest.keyClick(window, Qt.Key.Key_E, CTRL)
+    rest(window)
+    assert seen[0] == (10, "There is no such folder: it is made.", True)
+    assert seen[1][0] is False and "Two would be written to" in seen[1][1]
+    assert "Exported 10 files of 5 plates" in window.notice.text()
+    assert len(list((tmp_path / "new").glob("quay-*.png"))) == 10
+    QTest.mouseClick(items[plates[1].id], LEFT)
+    assert window.besides.all == (plates[1].id,)
+    QTest.mouseClick(items[plates[3].id], LEFT, SHIFT)
+    assert window.besides.all == tuple(p.id for p in plates[1:4])
+    window.commands["pack-add-plate"].do()
+    assert [item.id for item in window.pack.pack.items] == [p.id for p in plates[1:4]]

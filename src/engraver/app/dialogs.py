@@ -9,13 +9,24 @@ from PySide6.QtWidgets import QFileDialog, QMenu
 
 from engraver.core.files.names import file_stem
 from engraver.core.project import recipe_file
+from engraver.core.project.project_file import EXTENSION
 from engraver.core.recipe import Recipe
+from engraver.core.sources import EXTENSIONS as SOURCES
 
 from .host import Host
 from .views.scan_sheet import ScanSheet
 from .views.start_board import StartSheet
 
 PLAIN = QFileDialog.Option.HideNameFilterDetails
+
+
+def ask_files(w: Host) -> list[Path]:
+    """The files to open: pictures, meshes, projects and recipes."""
+    kinds = " ".join(f"*{e}" for e in (*SOURCES, EXTENSION, recipe_file.EXTENSION))
+    files, _ = QFileDialog.getOpenFileNames(
+        w.widget, "Open", "", f"Pictures, meshes, projects and recipes ({kinds});;All files (*)", options=PLAIN
+    )
+    return [Path(f) for f in files]
 
 
 def open_recent(w: Host) -> None:

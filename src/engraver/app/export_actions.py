@@ -18,6 +18,7 @@ from .measuring import MeasuredPlate
 from .views.arrival_sheet import ArrivalSheet
 from .views.destination_sheet import DestinationSheet
 from .views.export_sheet import ExportSheet
+from .views.together_sheet import TogetherSheet
 
 
 class ExportActions:
@@ -34,6 +35,9 @@ class ExportActions:
 
     def export(self, ticked: tuple[str, ...] = ()) -> None:
         """Open the sheet, with some destinations ticked besides the plate's own."""
+        if len(self._w.besides.all) > 1:
+            self.together()
+            return
         full, plate = self._measured(), self._w.studio.plate
         if full is None or plate is None:
             return
@@ -48,6 +52,16 @@ class ExportActions:
             height = self._w.captures.height_words()
             note = f"white is {height} above zero" if height else ""
             self._w.exports.export(plate.id, full, wish, self._w.pictures.strength, note)
+
+    def together(self) -> None:
+        """Export the plates that are chosen together."""
+        sheet = TogetherSheet(self._w.ui, self._w.widget, self._w.besides.all, self._w.export_folder)
+        jobs = sheet.jobs() if sheet.exec() else []
+        sheet.end()
+        sheet.deleteLater()
+        if jobs:
+            self._w.export_folder = jobs[0][1][0].folder
+            self._w.exports.export_together(jobs)
 
     def export_again(self) -> None:
         """Refresh the files of the plate's last export."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QGuiApplication, QImage
 
 from engraver.core.engine import Request, resolve
-from engraver.core.errors import EngraverError, Watch, file_trouble
+from engraver.core.errors import Cancelled, EngraverError, Watch, file_trouble
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.names import file_stem, typed_path
 from engraver.core.files.write import Signed, quantise
@@ -130,6 +130,41 @@ class Exports(QObject):
 
         first = wish.paths()[0].name if wish.paths() else "nothing"
         self.filing.tasks.add(f"Exporting {first}…", work, done, self._failed, must=True)
+
+    def export_together(self, jobs: Sequence[tuple[str, tuple[Order, ...]]]) -> None:
+        """Write the files of several plates, those that are there replaced; where one fails the others are written,
+        and it is told."""
+        studio = self.studio
+        project, engine, signed = studio.project, studio.engine, Signed(self.author)
+        names = {p.id: p.name for p in project.plates}
+
+        def work(check: Watch) -> tuple[list[Path], list[str]]:
+            paths: list[Path] = []
+            wrong: list[str] = []
+            for n, (id, orders) in enumerate(jobs):
+                check(n / len(jobs))
+                try:
+                    for folder in {order.folder for order in orders}:
+                        folder.mkdir(parents=True, exist_ok=True)
+                    raster = engine.evaluate(resolve(project, id, engine.sources), Request(exact=True), check).raster
+                    paths += write_orders(raster, orders, overwrite=True, signed=signed, check=check)
+                except Cancelled:
+                    raise
+                except EngraverError as error:
+                    wrong.append(f"{names[id]}: {error.sentence()}")
+                except OSError as error:
+                    raise file_trouble("made", orders[0].folder, error) from error
+            return paths, wrong
+
+        def done(found: tuple[list[Path], list[str]]) -> None:
+            paths, wrong = found
+            words = f"Exported {len(paths)} files of {len(jobs) - len(wrong)} plates"
+            words += f" to {paths[0].parent}" if paths else ""
+            more = f" · not {wrong[0]}" + (f" And {len(wrong) - 1} more." if len(wrong) > 1 else "") if wrong else ""
+            studio.told.emit(words + more, "fault" if wrong else "good")
+            self.written.emit(paths)
+
+        self.filing.tasks.add(f"Exporting {len(jobs)} plates…", work, done, self._failed, must=True)
 
     def _failed(self, error: EngraverError) -> None:
         self.studio.told.emit(error.sentence(), "fault")

@@ -14,6 +14,7 @@ from .active_cabinet import ActiveCabinet
 from .active_pack import ActivePack
 from .active_trial import ActiveTrial
 from .arrivals import Arrivals
+from .besides import Besides
 from .cabinet_using import CabinetUsing
 from .captures import Captures
 from .commands import Command, Commands
@@ -58,6 +59,7 @@ class Host(Protocol):
     cabinet: ActiveCabinet
     using: CabinetUsing
     pack: ActivePack
+    besides: Besides
     scanner: Scanner
     commands: Commands
     places: Places

@@ -16,6 +16,7 @@ from .active_brush import ActiveBrush
 from .active_items import ActiveItems
 from .active_solids import ActiveSolids
 from .active_trial import ActiveTrial
+from .besides import Besides
 from .captures import Captures
 from .commands import Commands
 from .kept_brushes import KeptBrushes
@@ -86,6 +87,7 @@ class Ui:
     solids: ActiveSolids
     trials: ActiveTrial
     brushes: KeptBrushes
+    besides: Besides
     finish_files: Callable[[str, Callable[[list[Path]], None]], None]
 
     def px(self, value: float) -> int:

@@ -25,10 +25,8 @@ from PySide6.QtWidgets import (
 )
 from shiboken6 import delete
 
-from engraver.core.project import recipe_file
 from engraver.core.project.project_file import EXTENSION
 from engraver.core.readiness.destinations import load_folder, offered
-from engraver.core.sources import EXTENSIONS as SOURCES
 from engraver.demo.quay import demo_project
 from engraver.demo.sheets import SHEETS
 from engraver.standins.devices import Scanner
@@ -44,12 +42,13 @@ from .active_pack import ActivePack
 from .active_solids import ActiveSolids
 from .active_trial import ActiveTrial
 from .arrivals import Arrivals
+from .besides import Besides
 from .cabinet_using import CabinetUsing
 from .captures import Captures
 from .commands import Command
 from .desks import DESKS
 from .desks.bench import Bench
-from .dialogs import PLAIN
+from .dialogs import PLAIN, ask_files
 from .exporting import Exports
 from .face import Face
 from .filing import Filing
@@ -95,6 +94,7 @@ class Window(QMainWindow):
         self.scanner: Scanner = PracticeScanner(SHEETS)
         self.trials = ActiveTrial(studio, self.pictures, places.proof, self)
         self.brushes = KeptBrushes(studio, self.trials, self)
+        self.besides = Besides(studio, self)
         self.cabinet = ActiveCabinet(studio, places.cabinet, places.cabinet_look, self)
         self.using = CabinetUsing(studio, self.cabinet, self.hand, self.trials, self.brushes, self)
         self.pack = ActivePack(studio, self.filing, self)
@@ -141,8 +141,7 @@ class Window(QMainWindow):
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
         self.ui = ui = Ui(
             theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.items,
-            self.captures, self.solids, self.trials, self.brushes,
-            self.exports.finish_files,
+            self.captures, self.solids, self.trials, self.brushes, self.besides, self.exports.finish_files,
         )  # fmt: skip
         app = QApplication.instance()
         if isinstance(app, QApplication):
@@ -279,12 +278,7 @@ class Window(QMainWindow):
             self.run(self.commands[wanted])
 
     def open_dialog(self) -> None:
-        kinds = " ".join(f"*{e}" for e in (*SOURCES, EXTENSION, recipe_file.EXTENSION))
-        files, _ = QFileDialog.getOpenFileNames(
-            self, "Open", "", f"Pictures, meshes, projects and recipes ({kinds});;All files (*)", options=PLAIN
-        )
-        if files:
-            self.filing.open_paths([Path(f) for f in files])
+        self.filing.open_paths(ask_files(self))
 
     def open_demo(self) -> None:
         """Saltmarrow Quay takes the place of an empty project."""

@@ -48,7 +48,7 @@ class PlateItem(QWidget):
         self.ui, self.plate = ui, plate
         self.picture: QPixmap | None = None
         self.broken = False
-        self._shown: tuple[str, bool] | None = None
+        self._shown: tuple[str, bool, bool] | None = None
         self._pressed: QPointF | None = None
         self._dragging = False
         self.setFixedSize(ui.px(84), ui.px(94))
@@ -57,11 +57,11 @@ class PlateItem(QWidget):
         self.setAccessibleName(plate.name)
 
     def show_plate(self, plate: Plate) -> None:
-        shown = (plate.name, self.ui.studio.plate_id == plate.id)
+        shown = (plate.name, self.ui.studio.plate_id == plate.id, plate.id in self.ui.besides)
         self.plate = plate
         if shown != self._shown:
             self._shown = shown
-            self.setToolTip(plate.name)
+            self.setToolTip(f"{plate.name}\nCtrl or Shift and a press choose several: they are exported together.")
             self.setAccessibleName(plate.name)
             self.update()
 
@@ -95,7 +95,14 @@ class PlateItem(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         pressed, self._pressed, self._dragging = self._pressed, None, False
-        if pressed is not None:
+        if pressed is None:
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.ui.besides.toggle(self.plate.id)
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.ui.besides.up_to(self.plate.id)
+        else:
+            self.ui.besides.clear()
             self.ui.studio.choose_plate(self.plate.id)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -125,13 +132,16 @@ class PlateItem(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         chosen = ui.studio.plate_id == self.plate.id
-        if chosen:
+        besides = self.plate.id in ui.besides
+        if chosen or besides:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(ui.colour("accent_soft"))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 5, 5)
         side = ui.px(64)
         frame = QRectF((self.width() - side) / 2, ui.px(6), side, side)
-        painter.setPen(QPen(ui.colour("accent" if chosen or self.hasFocus() else "line"), 2 if chosen else 1))
+        painter.setPen(
+            QPen(ui.colour("accent" if chosen or besides or self.hasFocus() else "line"), 2 if chosen else 1)
+        )
         painter.setBrush(ui.colour("well"))
         painter.drawRect(frame)
         if self.picture is not None:
@@ -189,6 +199,7 @@ class Tray(QWidget):
         self._pictures: dict[str, QPixmap] = {}
         ui.studio.project_changed.connect(self.follow)
         ui.studio.selection_changed.connect(self.follow)
+        ui.besides.changed.connect(self.follow)
         ui.pictures.tray_thumbs.connect(self._thumbed)
         self.follow()
         self._thumbed(ui.pictures.tray_pictures)

@@ -82,6 +82,8 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("camera", "Practice camera: take a photo", "", host.arrivals.shoot),
         Command("export", "Export…", "Ctrl+E", lambda: desk().deliveries.export(), when=plate,
                 synonyms=("deliver", "write")),
+        Command("export-together", "Export several plates together…", "", lambda: desk().deliveries.together(),
+                when=plate, synonyms=("many", "batch")),
         Command("fix-all", "Fix all that can be fixed", "Ctrl+Shift+F", host.pictures.fixing.fix_all, when=plate,
                 synonyms=("ready", "repair", "gauges")),
         Command("export-again", "Export again", "Ctrl+Shift+E", lambda: desk().deliveries.export_again(), when=plate),

@@ -25,10 +25,11 @@ def pack_commands(host: Host) -> tuple[Command, ...]:
         return bool(active.pack.items)
 
     def add_plate() -> None:
-        plate = host.studio.plate
+        plate, some = host.studio.plate, host.besides.all
         if plate is not None:
-            active.add((plate.id,))
-            host.studio.told.emit(f"{plate.name} is in the pack.", "good")
+            active.add(some)
+            words = f"{plate.name} is" if len(some) == 1 else f"{len(some)} plates are"
+            host.studio.told.emit(f"{words} in the pack.", "good")
 
     return (
         Command("pack-write", "Write the pack…", "Ctrl+Shift+P", lambda: desk().write(), _DESK, whole,
