@@ -13,7 +13,7 @@ from rich.table import Table
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from bench import cabinet, cleaning, core, delivery, many, meshes, relief, trials, wall, window
+from bench import cabinet, cleaning, core, delivery, many, meshes, packs, relief, trials, wall, window
 from bench.figures import Bench, Figure
 
 BENCHES: dict[str, Bench] = {
@@ -40,6 +40,7 @@ BENCHES: dict[str, Bench] = {
     "cabinet": cabinet.cabinet,
     "taking-in": cabinet.taking_in,
     "wall": wall.wall,
+    "packs": packs.packs,
     "trial-strokes": trials.strokes,
     "trial-turning": trials.turning,
     "trial-replaying": trials.replaying,

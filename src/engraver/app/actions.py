@@ -35,6 +35,8 @@ def make_commands(host: Host) -> Commands:
           for scope, words in SCOPES.items()),
         Command("icon", "Make the plate's icon…", "", lambda: host.make_icon(host.studio.plate_id or ""),
                 when=lambda: host.studio.plate is not None, synonyms=("thumbnail", "button")),
+        Command("receiver", "Practice receiver…", "", partial(dialogs.receiver, host),
+                synonyms=("arrives", "import", "test", "files")),
         Command("drawer-next", "Next piece of the open drawer", "Ctrl+Right", lambda: host.using.next(1),
                 synonyms=("cycle", "cabinet")),
         Command("drawer-before", "Piece before, of the open drawer", "Ctrl+Left", lambda: host.using.next(-1),

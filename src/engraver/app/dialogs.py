@@ -14,6 +14,7 @@ from engraver.core.recipe import Recipe
 from engraver.core.sources import EXTENSIONS as SOURCES
 
 from .host import Host
+from .views.receiver_window import ReceiverWindow
 from .views.scan_sheet import ScanSheet
 from .views.start_board import StartSheet
 
@@ -78,6 +79,14 @@ def scan(w: Host) -> None:
     sheet.deleteLater()
     if scanned is not None:
         w.filing.open_bytes(*scanned)
+
+
+def receiver(host: Host) -> None:
+    """The practice receiver, in a window of its own."""
+    window = ReceiverWindow(host.ui, host.widget)
+    window.exec()
+    window.end()
+    window.deleteLater()
 
 
 def new_plate(host: Host) -> None:

@@ -9,6 +9,7 @@ from engraver.core.raster import Zero
 from engraver.core.recipe import Brush, brushes
 
 from .active_trial import ActiveTrial
+from .brush_icons import BrushIcons
 from .studio import Studio
 
 
@@ -18,6 +19,7 @@ class KeptBrushes(QObject):
     def __init__(self, studio: Studio, active: ActiveTrial, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._studio, self._active = studio, active
+        self.icons = BrushIcons(studio)
 
     @property
     def all(self) -> tuple[Brush, ...]:

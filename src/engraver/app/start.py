@@ -76,7 +76,8 @@ def warm_meshes(check: Watch) -> None:
 @dataclass(frozen=True, slots=True)
 class Begin:
     """What the demo begins with: the proof's surface, a plate, a step of it (or "source"), and what is shown; a trial
-    by its name, with a gesture of it (counted from 1), a second density, and an open group of stroke settings."""
+    by its name, with a gesture of it (counted from 1), a second density, and an open group of stroke settings; a
+    desk, with a piece of it by its name."""
 
     surface: str | None = None
     plate: str = ""
@@ -89,6 +90,8 @@ class Begin:
     gesture: int = 0
     beside: int = 0
     group: str = ""
+    desk: str = ""
+    piece: str = ""
 
 
 _ONCE = Qt.ConnectionType.SingleShotConnection
@@ -139,6 +142,8 @@ class Opening(QObject):
             self.window.bench.plate_view.toggle_overlay("repeat")
         if begin.trial:
             self._tried()
+        if begin.desk:
+            self._at_desk()
         if begin.sheet == "split":
             self.window.bench.plates.split()
         elif begin.sheet == "starts":
@@ -157,6 +162,30 @@ class Opening(QObject):
             active.choose(trial.gestures[begin.gesture - 1].uid if begin.gesture else "")
             cast(ProofDesk, window.desk("proof")).panel.open_only(begin.group)
 
+    def _at_desk(self) -> None:
+        """At a desk, with a piece of it chosen; an empty cabinet is filled with the demo's pieces first."""
+        window, active = self.window, self.window.cabinet
+        window.go_to(self._begin.desk)
+        pack = {p.name: p.id for p in window.pack.planned.pieces}
+        window.pack.choose(tuple(pack[n] for n in (self._begin.piece,) if n in pack))
+        if self._begin.desk != "cabinet":
+            return
+
+        filled = []
+
+        def found() -> None:
+            if active.chest.counts.get("all") == 0 and not filled:
+                filled.append(True)
+                window.commands["cabinet-demo"].do()
+            elif active.taking.idle and not active.chosen:
+                window.notice.hide()
+                active.choose([one.id for one in active.found.listed if one.name == self._begin.piece][:1])
+                if active.chosen and self._begin.large:
+                    window.commands["cabinet-large"].do()
+
+        active.chest_changed.connect(found)
+        active.found_changed.connect(found)
+
     def _open_sheet(self) -> None:
         """Once the plate is measured."""
         pictures, deliveries = self.window.pictures, self.window.bench.deliveries
@@ -166,6 +195,8 @@ class Opening(QObject):
             deliveries.export(("sculpt-stamp-mid", "terrain-grid"))
         elif self._begin.sheet == "arrives":
             deliveries.what_arrives("mid-grey")
+        elif self._begin.sheet == "icon":
+            self.window.commands["icon"].do()
         else:
             deliveries.edit_destinations()
 

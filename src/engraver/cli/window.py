@@ -29,7 +29,7 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.option("--reveal", is_flag=True, help="Show what that step found.")
 @click.option(
     "--sheet",
-    type=click.Choice(["split", "export", "arrives", "destinations", "starts"]),
+    type=click.Choice(["split", "export", "arrives", "destinations", "starts", "icon"]),
     help="Begin with a sheet open.",
 )
 @click.option("--repeat", is_flag=True, help="Show the plate repeated.")
@@ -38,13 +38,19 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.option("--gesture", type=click.IntRange(0), default=0, help="The gesture that is chosen, counted from 1.")
 @click.option("--beside", type=click.IntRange(0, 4_000_000), default=0, help="Points of a second density beside it.")
 @click.option("--group", default="", help="The group of stroke settings that is open, by its id.")
+@click.option(
+    "--desk", default="", help="The desk to begin with, by its id; an empty cabinet is filled with the demo's."
+)
+@click.option("--piece", default="", help="The piece that is chosen there, by its name.")
 def demo(
     shot: Path | None, theme: str | None, surface: str | None, plate: str, step: str, reveal: bool,
-    sheet: str | None, repeat: bool, large: bool, trial: str, gesture: int, beside: int, group: str,
+    sheet: str | None, repeat: bool, large: bool, trial: str, gesture: int, beside: int, group: str, desk: str,
+    piece: str,
 ) -> None:  # fmt: skip
     """Open the demo project, Saltmarrow Quay."""
     gc.disable()  # as above
     from engraver.app.start import Begin, run
 
-    begin = Begin(surface, plate, step, reveal, sheet or "", repeat, large, trial, gesture, beside, group)
+    begin = Begin(surface, plate, step, reveal, sheet or "", repeat, large, trial, gesture, beside, group, desk,
+                  piece)  # fmt: skip
     raise SystemExit(run(demo=True, shot=shot, theme=theme, begin=begin))

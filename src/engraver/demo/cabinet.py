@@ -95,14 +95,16 @@ def _banded(height: Pixels) -> Pixels:
 
 
 def _dressed(entry: Entry, place: int) -> Entry:
-    """With colours, favourites and days that differ, as years would leave them."""
+    """With colours, favourites and days that differ, as years would leave them; filled again it is the same piece."""
     return entry.model_copy(update={
-        "project": entry.project or NAME, "colour": _COLOURS.get(entry.name, ""),
+        "origin": f"{NAME} {entry.kind} {entry.name}", "project": entry.project or NAME, "colour": _COLOURS.get(entry.name, ""),
         "favourite": entry.name in _FAVOURITES, "made": 1.78e9 - place * 3 * _DAY,
     })  # fmt: skip
 
 
 def _drawers(cabinet: Cabinet) -> None:
+    if drawers.drawers(cabinet):
+        return
     hull = drawers.add(cabinet, "The old hull")
     drawers.put(cabinet, hull.id, [e.id for e in cabinet.find(Query(tag="hull"))])
     drawers.add(cabinet, "Carvings", Query(tag="carving"))

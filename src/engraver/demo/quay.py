@@ -14,7 +14,7 @@ from engraver.core.files.atomic import write_bytes
 from engraver.core.files.picture import Reading
 from engraver.core.mesh.capture import Capture
 from engraver.core.params import Stroke
-from engraver.core.recipe import Project
+from engraver.core.recipe import Pack, Project
 from engraver.core.recipe.edits import add_plate, set_params, set_ready_for
 from engraver.core.recipe.first import first_steps
 from engraver.core.recipe.first_mesh import first_mesh_steps
@@ -48,6 +48,12 @@ READY = {
     "Wet hollows": "layer-mask", "Cork float": "clear-tip", "Knot-work": "paint-tip",
     "Oyster shell": "sculpt-stamp-mid", "Pot frieze": "stroke-strip",
 }  # fmt: skip
+# What is in the demo's pack, and what of it raises and cuts.
+PACKED = (
+    "Barnacles", "Sand ripples", "Knot-work", "Carved panel", "Oyster shell", "Carved knot", "Copper", "Name board",
+    "Net lashing", "Roof tiles", "Harbour crest", "Pitted iron", "Carved board", "Mooring cleat",
+)  # fmt: skip
+CUTS = ("Oyster shell", "Pitted iron", "Rust pits")
 # Raise when the generator changes, so that photos kept from before are made again.
 EDITION = "5"
 
@@ -105,7 +111,23 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     project = _with_casts(project, sources, folder)
     project = _with_reliefs(project, sources, folder)
     project = with_built(_with_tiles(project, sources, folder), sources)
-    return with_trials(project, _kept(sources, boat_hull, "boat_hull.ply", folder))
+    return _packed(with_trials(project, _kept(sources, boat_hull, "boat_hull.ply", folder)))
+
+
+def _packed(project: Project) -> Project:
+    """A pack for sculpting and painting."""
+    plates, kept = {p.name: p.id for p in project.plates}, {b.name: b.id for b in project.brushes}
+    pack = Pack(
+        name="Hull and board", author="The carvers of Saltmarrow Quay", licence="CC0",
+        about="What the carvers of the quay keep for hulls, boards and harbour walls.",
+        destinations=("sculpt-stamp", "sculpt-stamp-mid", "paint-tip"), icon_sides=(64, 128),
+    )  # fmt: skip
+    pack = pack.with_items((*(plates[name] for name in PACKED), *kept.values()))
+    for name in CUTS:  # they cut: a stamp whose black is zero cannot
+        id = plates.get(name) or kept[name]
+        for to in ("sculpt-stamp", "paint-tip"):
+            pack = pack.leave_out(id, to, "It cuts as well as raises.")
+    return project.model_copy(update={"pack": pack})
 
 
 def _with_tiles(project: Project, sources: SourceStore, folder: Path | None) -> Project:

@@ -14,7 +14,6 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "bench-lamp": ("--theme", "lamp"),
     "isolate": ("--plate", "Cork float", "--step", "isolate"),
     "capture": ("--plate", "Carved panel", "--step", "source", "--large"),
-    "bevel": ("--plate", "Carved knot", "--step", "bevel"),
     "hand": ("--plate", "Carved panel", "--step", "hand", "--theme", "lamp"),
     "starts": ("--sheet", "starts"),
     "shapes": ("--plate", "Harbour crest", "--step", "shapes"),
@@ -22,13 +21,14 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "scatter": ("--plate", "Pitted iron", "--step", "scatter", "--theme", "lamp"),
     "sheet-splitter": ("--plate", "Knot-work", "--sheet", "split"),
     "tile": ("--plate", "Net weave", "--step", "seamless", "--repeat"),
-    "paper": ("--plate", "Wet hollows", "--step", "mask-from", "--theme", "lamp"),
     "export": ("--sheet", "export"),
     "arrives": ("--plate", "Carved panel", "--sheet", "arrives"),
     "trial": ("--plate", "Barnacles", "--trial", "Fouled ball", "--gesture", "1"),
     "terrain": ("--plate", "Sand ripples", "--trial", "Raised ripples", "--theme", "lamp"),
-    "stroke-settings": ("--plate", "Barnacles", "--trial", "Fouled plank", "--group", "chance"),
-    "densities": ("--plate", "Barnacles", "--trial", "Fouled ball", "--beside", "60000"),
+    "cabinet": ("--desk", "cabinet", "--piece", "Carved knot"),
+    "cabinet-large": ("--desk", "cabinet", "--piece", "Carved panel", "--large", "--theme", "lamp"),
+    "pack": ("--desk", "pack", "--piece", "Oyster shell"),
+    "icon": ("--plate", "Carved knot", "--sheet", "icon"),
 }
 
 

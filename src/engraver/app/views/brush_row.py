@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtGui import QIcon, QImage, QPixmap, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from engraver.core import limits
 
+from ..brush_icons import Icon
 from ..painting import picture_of
 from ..ui import Ui, named
 
@@ -70,8 +71,10 @@ class BrushRow(QWidget):
         thumbs = self.ui.pictures.tray_pictures
         for brush in brushes.all:
             action = menu.addAction(brush.name.replace("&", "&&"), partial(brushes.pick_up, brush.id))
-            array = thumbs.get(brush.plate.id)
-            if array is not None:
+            array, made = thumbs.get(brush.plate.id), brushes.icons.at_hand(brush)
+            if made is not None:
+                action.setIcon(_icon(made))
+            elif array is not None:
                 action.setIcon(QIcon(QPixmap.fromImage(picture_of(array))))
         if not brushes.all:
             menu.addAction("No brush is kept yet").setEnabled(False)
@@ -88,14 +91,29 @@ class BrushRow(QWidget):
             if good and name.strip():
                 self.ui.brushes.rename(name.strip()[: limits.NAME])
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.follow()
+
     def follow(self) -> None:
         """Show the brush in the hand."""
         brushes = self.ui.brushes
         brush, words = brushes.current, brushes.change_words()
         name = brush.name if brush is not None else f"Brushes · {len(brushes.all)}" if brushes.all else "No brush yet"
+        made = brushes.icons.at_hand(brush) if brush is not None else None
+        self.chosen.setIcon(_icon(made) if made is not None else QIcon())
+        if self.isVisible():
+            brushes.icons.ask(self.ui.pictures.lane("brush icons"), self.follow)
         short = name if len(name) <= _LETTERS else name[: _LETTERS - 1] + "…"
         self.chosen.setText(f"{short.replace('&', '&&')} ▾")
         self.keep.setVisible(brush is None)
         self.words.setText(f"Changed since it was kept: {words}." if words else "")
         self.words.setVisible(bool(words))
         self.ways.setVisible(bool(words))
+
+
+def _icon(rgba: Icon) -> QIcon:
+    """A brush's icon for Qt."""
+    rows, columns = rgba.shape[:2]
+    image = QImage(rgba.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
+    return QIcon(QPixmap.fromImage(image.copy()))
