@@ -51,12 +51,14 @@ def use_kernel_cache() -> None:
 def warm_kernels(check: Watch) -> None:
     """Compile the proof's kernels, or fetch them from the cache."""
     use_kernel_cache()
+    from engraver.core.files import png_kernels
     from engraver.core.numeric import kernels as core_kernels
     from engraver.core.numeric import point_kernels, shape_kernels
     from engraver.core.proof.warm import warm
 
     warm(check)
     check()
+    png_kernels.warm()
     core_kernels.warm()
     point_kernels.warm()
     shape_kernels.warm()
@@ -171,7 +173,7 @@ class Opening(QObject):
         if self._begin.desk != "cabinet":
             return
 
-        filled = []
+        filled: list[bool] = []
 
         def found() -> None:
             if active.chest.counts.get("all") == 0 and not filled:

@@ -97,8 +97,9 @@ def _banded(height: Pixels) -> Pixels:
 def _dressed(entry: Entry, place: int) -> Entry:
     """With colours, favourites and days that differ, as years would leave them; filled again it is the same piece."""
     return entry.model_copy(update={
-        "origin": f"{NAME} {entry.kind} {entry.name}", "project": entry.project or NAME, "colour": _COLOURS.get(entry.name, ""),
-        "favourite": entry.name in _FAVOURITES, "made": 1.78e9 - place * 3 * _DAY,
+        "origin": f"{NAME} {entry.kind} {entry.name}", "project": entry.project or NAME,
+        "colour": _COLOURS.get(entry.name, ""), "favourite": entry.name in _FAVOURITES,
+        "made": 1.78e9 - place * 3 * _DAY,
     })  # fmt: skip
 
 

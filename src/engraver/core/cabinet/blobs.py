@@ -20,9 +20,9 @@ class Blobs:
     def path(self, digest: str) -> Path:
         return self.folder / digest[:2] / digest
 
-    def put(self, data: bytes) -> str:
-        """Keep some bytes; returns their SHA-256. Raises FileTrouble."""
-        digest = hashlib.sha256(data).hexdigest()
+    def put(self, data: bytes, digest: str = "") -> str:
+        """Keep some bytes; returns their SHA-256, ``digest`` where it is known. Raises FileTrouble."""
+        digest = digest or hashlib.sha256(data).hexdigest()
         path = self.path(digest)
         if path.exists():
             os.utime(path)  # new again: what is old and named by nothing is removed

@@ -58,11 +58,15 @@ def _ranked(small: Pixels) -> Pixels:
     inside = small[disc]
     if float(np.ptp(inside)) < 1e-5:
         return np.zeros_like(small)
-    levels = np.sort(inside)
+    order = np.argsort(inside)
+    levels = inside[order]
     # Tones that are alike share the middle of their ranks.
-    low, high = np.searchsorted(levels, inside, "left"), np.searchsorted(levels, inside, "right")
+    starts = np.flatnonzero(np.concatenate([[True], levels[1:] != levels[:-1]]))
+    ends = np.concatenate([starts[1:], [len(levels)]])
+    shares = np.empty(len(levels), np.float32)
+    shares[order] = np.repeat((starts + ends) / (2 * len(levels)) - 0.5, ends - starts)
     ranked = np.zeros_like(small)
-    ranked[disc] = ((low + high) / (2 * len(levels)) - 0.5).astype(np.float32)
+    ranked[disc] = shares
     return ranked
 
 

@@ -180,7 +180,7 @@ class Cabinet:
         CabinetTrouble, FileTrouble
             The cabinet, or the folder of its pictures, cannot be written.
         """
-        digests = [self.blobs.put(made.picture) for made in things]
+        digests = [self.blobs.put(made.picture, made.digest) for made in things]
         with self.changing() as base:
             return [self._kept(base, made, digest) for made, digest in zip(things, digests, strict=True)]
 

@@ -51,11 +51,14 @@ class ToKeep:
     picture : bytes
         The finished picture, a PNG.
     likeness : float32 (LENGTH,)
+    digest : str
+        SHA-256 of the picture, where it is known already.
     """
 
     entry: Entry
     picture: bytes
     likeness: NDArray[np.float32]
+    digest: str = ""
 
     @property
     def sides(self) -> tuple[int, int]:
@@ -75,12 +78,15 @@ def of_file(data: bytes, name: str, tags: tuple[str, ...] = ()) -> ToKeep:
     known, grey = facts(data, name), _tones(load(data, name))
     zero, wrong = _judged(grey, known.depth)
     plain = known.format == "PNG" and known.channels == 1 and not known.alpha and known.depth in (8, 16)
+    digest = hashlib.sha256(data).hexdigest()
     entry = Entry(
-        id=new_id("k"), name=PurePath(name).stem[: limits.NAME] or "Unnamed", tags=tags,
-        origin=f"file {hashlib.sha256(data).hexdigest()}", width=grey.shape[1], height=grey.shape[0], zero=zero,
+        id=new_id("k"), name=PurePath(name).stem[: limits.NAME] or "Unnamed", tags=tags, origin=f"file {digest}",
+        width=grey.shape[1], height=grey.shape[0], zero=zero,
         wrong=wrong,
     )  # fmt: skip
-    return ToKeep(entry, data if plain else encode(grey, "png", "16"), likeness(grey))
+    if plain:
+        return ToKeep(entry, data, likeness(grey), digest)
+    return ToKeep(entry, encode(grey, "png", "16"), likeness(grey))
 
 
 def of_plate(

@@ -84,6 +84,8 @@ def build(
     refuse_strange(out)
     old = old_pack(out)
     there = intact(out, old)
+    if old is not None and _same(old, preview(project, planned, engine.sources)) and there == set(old.digests()):
+        return Built(old, len(old.pieces))
     before = {piece.key: piece for piece in old.pieces} if old is not None else {}
     kept = 0
     with place_at(out, old) as place:
@@ -131,6 +133,18 @@ def preview(project: Project, planned: Planned, sources: SourceStore | None = No
         for piece in planned.going
     ]  # fmt: skip
     return _listing(project.pack, planned, pieces, (), project.pack.name or project.name)
+
+
+def _same(old: PackFile, now: PackFile) -> bool:
+    """Whether a pack would say and hold what an older one does."""
+
+    def said(one: PackFile) -> PackFile:
+        pieces = tuple(
+            p.model_copy(update={"files": (), "icons": (), "zero": "black", "tiling": False}) for p in one.pieces
+        )
+        return one.model_copy(update={"files": (), "pieces": pieces})
+
+    return said(old) == said(now)
 
 
 def _each(
