@@ -272,7 +272,9 @@ def _icons_of(
     try:
         raster = engine.evaluate(line_of(project, piece, engine.sources), Request(side=512), check).raster
         height = heights(raster.flat(), raster.zero)
-        return {side: icon(height, kind=kind, side=side, check=check) for side in LOOKED_AT}
+        return {
+            side: icon(height, kind=kind, side=side, cache=engine.sources.cache, check=check) for side in LOOKED_AT
+        }
     except Cancelled:
         raise
     except EngraverError:

@@ -49,7 +49,7 @@ class BrushIcons:
 
         def work(check: Watch) -> Icon:
             raster = engine.evaluate(resolve(project, plate, engine.sources), Request(side=_PLATE), check).raster
-            return icon(heights(raster.flat(), raster.zero), side=SIDE, check=check)
+            return icon(heights(raster.flat(), raster.zero), side=SIDE, cache=engine.sources.cache, check=check)
 
         def made(one: Icon | None) -> None:
             self._known = dict([*self._known.items(), (key, one)][-_MOST:])

@@ -197,7 +197,14 @@ def _made(
     for side in project.pack.icon_sides:
         check()
         path = f"{ICONS}/{piece.stem}-{side}.png"
-        files.append((path, encode_picture(icon(height, kind=project.pack.icon, side=side, check=check))))
+        files.append(
+            (
+                path,
+                encode_picture(
+                    icon(height, kind=project.pack.icon, side=side, cache=engine.sources.cache, check=check)
+                ),
+            )
+        )
         icons.append(path)
     return _Made(_listed(piece, raster, listed, icons, key), small, tuple(files))
 

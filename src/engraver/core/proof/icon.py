@@ -66,7 +66,7 @@ KINDS: Mapping[Kind, str] = MappingProxyType({
 
 def icon(
     height: Pixels, *, kind: Kind = "ball", side: int = 256, colour: Colour | None = None, words: str = "",
-    place: Place = "bottom", clear: bool = True, check: Watch = unwatched,
+    place: Place = "bottom", clear: bool = True, cache: Cache | None = None, check: Watch = unwatched,
 ) -> NDArray[np.uint8]:  # fmt: skip
     """A plate's icon, uint8 (side, side, 4), RGBA.
 
@@ -80,9 +80,15 @@ def icon(
         Short lettering over it; letters that the font lacks are refused with BadValue.
     clear : bool
         The ground is see-through; else it is plain.
+    cache : Cache, optional
+        Keeps the surface that is pressed on, for who makes many.
     """
     tall = squared(height)
-    light, cover = _flat(tall) if kind == "flat" else _pressed(tall, _WAYS[kind], 2 * side, check)
+    light, cover = (
+        _flat(tall)
+        if kind == "flat"
+        else _pressed(tall, _WAYS[kind], 2 * side, cache if cache is not None else Cache(0), check)
+    )
     light, cover = _framed(light, cover, side)
     light = _lifted(light, cover)
     tint = np.array(colour if colour is not None else (226, 222, 213), np.float32) / 255
@@ -113,7 +119,7 @@ def _footprint(tall: Pixels) -> Pixels:
     return soft
 
 
-def _pressed(tall: Pixels, way: _Way, side: int, check: Watch) -> tuple[Pixels, Pixels]:
+def _pressed(tall: Pixels, way: _Way, side: int, cache: Cache, check: Watch) -> tuple[Pixels, Pixels]:
     """The light on the surface, 0..1, and what of it belongs to the icon."""
     kind = surface(way.on)
     strength = min(_MOST, max(_LEAST, _STRONGER * first_strength(tall)))
@@ -122,7 +128,7 @@ def _pressed(tall: Pixels, way: _Way, side: int, check: Watch) -> tuple[Pixels, 
     wish = pressed_once(
         way.on, tall, settings, Look((side, side), eye, kind.lamp), does=way.does, through=way.through, points=_POINTS
     )
-    relief = relief_of(wish, Cache(0), check)
+    relief = relief_of(wish, cache, check)
     picture = TrialPicture(relief, kind.geometry)
     seen = picture.draw(wish.look, check)
     cover = picture.cover()
