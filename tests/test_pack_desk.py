@@ -8,17 +8,22 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
-from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
+from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 from tests.conftest import LEFT, drag
 
 from engraver.app.desks.pack import PackDesk
+from engraver.app.desks.proof import ProofDesk
 from engraver.app.lanes import wait_idle
+from engraver.app.views.brush_row import BrushRow
 from engraver.app.views.icon_sheet import IconSheet
 from engraver.app.views.pack_arrivals import PackArrivals
+from engraver.app.views.receiver_window import ReceiverWindow
 from engraver.app.window import Window
 from engraver.core.cabinet import Cabinet
+from engraver.core.pack import build
 from engraver.core.pack.opened import check_pack
 from engraver.core.pressing.settings import checked
 from engraver.core.recipe import brushes, edits
@@ -242,3 +247,55 @@ def test_the_icon_maker_shows_what_it_writes(
     ]  # fmt: skip
     with Image.open(tmp_path / "six-sided-boss-64.png") as written:
         assert (written.tobytes(), written.size) == (seen[0].tobytes(), (64, 64))  # type: ignore[attr-defined]
+
+
+def test_the_practice_receiver_in_a_window_reads_what_is_brought_to_it(filled: PackDesk, tmp_path: Path) -> None:
+    window, project = window_of(filled), window_of(filled).studio.project
+    out = tmp_path / "quay.zip"
+    build(project, out, window.studio.engine)
+    receiver = ReceiverWindow(window.ui, window)
+
+    def rows() -> list[tuple[str, str, str]]:
+        wait_idle([receiver._lane], lambda: not receiver.all_read)
+        items = [receiver.list.topLevelItem(n) for n in range(receiver.list.topLevelItemCount())]
+        return [(i.text(0), i.text(1), i.text(2)[0]) for i in items if i is not None]
+
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(out))])
+    where = QPointF(receiver.rect().center())
+    receiver.dropEvent(QDropEvent(where, Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier))
+    wait_idle([receiver._lane])
+    assert (
+        rows()[2] == ("sculpt-stamp/six-sided-boss.png", "Stamps of 16 bits, black is zero", "✓") and len(rows()) == 8
+    )
+    one = tmp_path / "boss.png"
+    with zipfile.ZipFile(out) as bundle:
+        one.write_bytes(bundle.read("sculpt-stamp/six-sided-boss.png"))
+    receiver.bring([one])
+    wait_idle([receiver._lane])
+    receiver.habit.setCurrentIndex(receiver.habit.findData("black-raises"))
+    receiver.habit.activated.emit(receiver.habit.currentIndex())
+    assert rows() == [("boss.png", "Ink: black paints", "✕")] and "upside down" in receiver.says.text()
+    assert not receiver.balls[1].pixmap().isNull() and receiver.balls[0].text() == "Only the file is known."
+    (tmp_path / "bad.zip").write_bytes(b"PK")
+    receiver.bring([tmp_path / "bad.zip"])
+    wait_idle([receiver._lane])
+    assert "cannot be opened" in receiver.says.text()
+    receiver.end()
+    receiver.deleteLater()
+
+
+def test_brushes_are_chosen_by_their_icons(filled: PackDesk) -> None:
+    window = window_of(filled)
+    window.go_to("proof")
+    rest(window)
+    desk = window.desk("proof")
+    assert isinstance(desk, ProofDesk)
+    (brush,) = window.brushes.all
+    made = window.brushes.icons.at_hand(brush)
+    assert made is not None and made.shape == (48, 48, 4) and made[0, 0, 3] == 0 and made[24, 24, 3] == 255
+    row = desk.panel.findChild(BrushRow)
+    assert row is not None and not row.menu().actions()[0].icon().isNull()
+    window.brushes.pick_up(brush.id)
+    rest(window)
+    assert not row.chosen.icon().isNull()
