@@ -270,3 +270,18 @@ def test_a_damaged_cabinet_is_told_where_the_pieces_would_be(
     assert isinstance(desk, CabinetDesk)
     assert desk.empty.isVisible() and "damaged" in desk.empty_words.text() and "--mend" in desk.empty_words.text()
     settle(window)
+
+
+def test_names_with_markup_or_of_many_letters_are_shown_as_they_are(desk: CabinetDesk, places: Places) -> None:
+    window, name = window_of(desk), "<h1>Rope & <img src=x></h1>"
+    with Cabinet(places.cabinet) as cabinet:
+        cabinet.change(put(cabinet, "rope", 31).id, name=name)
+        put(cabinet, "x" * 300, 32)
+    window.cabinet.refresh()
+    rest(window)
+    assert names(desk)[:2] == ["x" * 200, name]
+    press(desk, name)
+    assert desk.panel.name.text() == name
+    window.commands["cabinet-open"].do()
+    rest(window)
+    assert name in window.notice.text() and window.notice.textFormat() == Qt.TextFormat.PlainText

@@ -15,7 +15,7 @@ from tests.test_receiver import plates
 
 from engraver.cli.main import main
 from engraver.core.errors import BadValue
-from engraver.core.proof.icon import KINDS, icon, spread_of
+from engraver.core.proof.icon import KINDS, LETTERS, icon, spread_of
 
 SIDE = 96
 
@@ -97,3 +97,17 @@ def test_in_the_terminal(tmp_path: Path) -> None:
     assert np.array_equal(by_opencv, by_pillow) and by_pillow[32, 32, 0] > by_pillow[32, 32, 2]
     for more in (["--colour", "red", "-o", str(out)], ["-o", "icon.jpg"], ["--words", "\u4e2d", "-o", str(out)]):
         assert run(main, ["icon", str(file), *more]).exit_code == 2, more
+
+
+def test_lettering_comes_in_sizes_and_stays_inside() -> None:
+    """Ink of white letters at the foot of a plain icon: large takes more of it than small, none is cut off."""
+    wide = []
+    for tall in LETTERS.values():
+        flat = np.zeros((32, 32), np.float32)
+        with_words = icon(flat, kind="flat", side=128, words="A1", letters=tall, clear=False)
+        bare = icon(flat, kind="flat", side=128, clear=False)
+        other = np.abs(with_words[..., :3].astype(int) - bare[..., :3]).max(axis=2) > 60
+        rows = np.flatnonzero(other.any(axis=1))
+        assert rows[-1] < 127 and rows[0] > 64
+        wide.append(int(rows[-1] - rows[0]))
+    assert wide == sorted(wide) and wide[2] > 1.6 * wide[0]

@@ -92,6 +92,7 @@ def test_a_pack_holds_what_its_list_says_and_others_read_it(written: tuple[Proje
     assert np.abs(stored - np.clip(deliver(raster, shipped()["sculpt-stamp"]).pixels, 0, 1)).max() < 1e-5
     icon = Image.open(io.BytesIO((out / "icons/six-sided-boss-128.png").read_bytes()))
     assert icon.size == (128, 128) and icon.mode == "RGBA"
+    assert told.pieces[1].icons == tuple(f"icons/six-sided-boss-{side}.png" for side in (64, 96, 128))  # two uses ask
     sheet = pypdf.PdfReader(out / "contact-sheet.pdf")
     first, last = sheet.pages[0].extract_text(), sheet.pages[-1].extract_text()
     assert "Quay" in first and "Six-sided boss" in first and "256 × 256" in first

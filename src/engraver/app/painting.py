@@ -15,6 +15,13 @@ def view_of(array: np.ndarray) -> QImage:
     return QImage(array.data, width, height, 3 * width, QImage.Format.Format_RGB888)
 
 
+def clear_picture_of(array: np.ndarray) -> QImage:
+    """A uint8 (H, W, 4) RGBA array, straight, as a picture of its own."""
+    rows, columns = array.shape[:2]
+    made = np.ascontiguousarray(array)
+    return QImage(made.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888).copy()
+
+
 def picture_of(array: np.ndarray) -> QImage:
     """As :func:`view_of`, as a picture of its own."""
     return view_of(np.ascontiguousarray(array)).copy()

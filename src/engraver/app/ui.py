@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont
-from PySide6.QtWidgets import QFrame, QLayout, QScrollArea, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QLayout, QScrollArea, QWidget
 
 from .active_brush import ActiveBrush
 from .active_items import ActiveItems
@@ -46,10 +46,26 @@ def named(widget: AnyWidget, name: str) -> AnyWidget:
     return widget
 
 
+def plain(label: QLabel) -> QLabel:
+    """A label that shows names as they are typed, whatever signs are in them."""
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    return label
+
+
 def widgets_of(row: QLayout) -> list[QWidget]:
     """The widgets of a row, in order; its spaces are left out."""
     items = (row.itemAt(n) for n in range(row.count()))
     return [w for item in items if item is not None and (w := item.widget()) is not None]
+
+
+def emptied(row: QLayout) -> None:
+    """Take every widget out of a row; they go."""
+    while row.count():
+        item = row.takeAt(0)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 def fits(row: QLayout, room: int) -> bool:

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QPixmap
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.errors import EngraverError, Watch
@@ -16,8 +15,8 @@ from engraver.core.raster import Pixels
 from engraver.standins.receiver import Habit, Received, ball_picture, habits, receive
 
 from ..editors.rows import Choice
-from ..painting import picture_of
-from ..ui import Ui, named
+from ..ui import Ui, named, plain
+from .ball_label import BallLabel
 
 Files = tuple[tuple[str, bytes], ...]
 # The side of a ball, in pixels at text size 100 %.
@@ -55,7 +54,7 @@ class ArrivalSheet(QDialog):
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(14))
         box.setSpacing(ui.px(10))
-        box.addWidget(named(QLabel(f"What arrives of {name}"), "title"))
+        box.addWidget(plain(named(QLabel(f"What arrives of {name}"), "title")))
         row = QHBoxLayout()
         row.setSpacing(ui.px(8))
         self.files, self.habits = Choice(ui), Choice(ui)
@@ -74,14 +73,12 @@ class ArrivalSheet(QDialog):
         box.addWidget(self.purpose)
         balls = QHBoxLayout()
         balls.setSpacing(ui.px(12))
-        self.balls: dict[str, QLabel] = {}
+        self.balls: dict[str, BallLabel] = {}
         for id, words in (("meant", "As it was meant"), ("arrived", "As it arrives")):
             column = QVBoxLayout()
             column.setSpacing(ui.px(4))
-            ball = self.balls[id] = QLabel("…")
-            ball.setFixedSize(QSize(ui.px(_SIDE), ui.px(_SIDE)))
-            ball.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            ball.setWordWrap(True)
+            ball = self.balls[id] = BallLabel(ui, _SIDE)
+            ball.setText("…")
             column.addWidget(ball)
             title = named(QLabel(words), "second")
             title.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -111,7 +108,7 @@ class ArrivalSheet(QDialog):
     def _ask(self) -> None:
         of, chosen = self.habit, max(0, self.files.currentIndex())
         known = self.answer.files if self.answer is not None else None
-        side = round(self.ui.px(_SIDE) * self.devicePixelRatioF())
+        side = self.balls["meant"].pixels
         self.purpose.setText(of.purpose)
 
         def work(check: Watch) -> _Answer:
@@ -131,13 +128,7 @@ class ArrivalSheet(QDialog):
         if first:
             self.files.addItems([name for name, _ in answer.files])
         for id, array in (("meant", answer.meant), ("arrived", answer.arrived)):
-            ball = self.balls[id]
-            if array is None:
-                ball.setText("Nothing arrives.")
-                continue
-            picture = QPixmap.fromImage(picture_of(array))
-            picture.setDevicePixelRatio(self.devicePixelRatioF())
-            ball.setPixmap(picture)
+            self.balls[id].show_ball(array, "Nothing arrives.")
         faults = answer.received.faults
         said = [f.says for f in faults] or ["It arrives as it is meant."]
         self.words.setText(" ".join([*said, *answer.received.notes]))

@@ -218,6 +218,7 @@ class Notice(QLabel):
         self.ui = ui
         self.setWordWrap(True)
         self.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self.hide()
 
     def tell(self, sentence: str, kind: str) -> None:

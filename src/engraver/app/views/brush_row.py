@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtGui import QIcon, QImage, QPixmap, QShowEvent
+from PySide6.QtGui import QIcon, QPixmap, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from engraver.core import limits
 
-from ..brush_icons import Icon
-from ..painting import picture_of
+from ..painting import clear_picture_of, picture_of
 from ..ui import Ui, named
 
 # Letters of a brush's name that have room.
@@ -73,7 +72,7 @@ class BrushRow(QWidget):
             action = menu.addAction(brush.name.replace("&", "&&"), partial(brushes.pick_up, brush.id))
             array, made = thumbs.get(brush.plate.id), brushes.icons.at_hand(brush)
             if made is not None:
-                action.setIcon(_icon(made))
+                action.setIcon(QIcon(QPixmap.fromImage(clear_picture_of(made))))
             elif array is not None:
                 action.setIcon(QIcon(QPixmap.fromImage(picture_of(array))))
         if not brushes.all:
@@ -101,7 +100,7 @@ class BrushRow(QWidget):
         brush, words = brushes.current, brushes.change_words()
         name = brush.name if brush is not None else f"Brushes · {len(brushes.all)}" if brushes.all else "No brush yet"
         made = brushes.icons.at_hand(brush) if brush is not None else None
-        self.chosen.setIcon(_icon(made) if made is not None else QIcon())
+        self.chosen.setIcon(QIcon(QPixmap.fromImage(clear_picture_of(made))) if made is not None else QIcon())
         if self.isVisible():
             brushes.icons.ask(self.ui.pictures.lane("brush icons"), self.follow)
         short = name if len(name) <= _LETTERS else name[: _LETTERS - 1] + "…"
@@ -110,10 +109,3 @@ class BrushRow(QWidget):
         self.words.setText(f"Changed since it was kept: {words}." if words else "")
         self.words.setVisible(bool(words))
         self.ways.setVisible(bool(words))
-
-
-def _icon(rgba: Icon) -> QIcon:
-    """A brush's icon for Qt."""
-    rows, columns = rgba.shape[:2]
-    image = QImage(rgba.data, columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
-    return QIcon(QPixmap.fromImage(image.copy()))

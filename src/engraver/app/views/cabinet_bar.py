@@ -7,8 +7,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from functools import partial
 
 from PySide6.QtCore import QPoint, Signal
-from PySide6.QtGui import QActionGroup, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QActionGroup
+from PySide6.QtWidgets import QLabel, QLineEdit, QMenu, QPushButton, QWidget
 
 from engraver.core.cabinet import Query
 from engraver.core.sources import SOURCE_KINDS
@@ -16,7 +16,8 @@ from engraver.core.sources import SOURCE_KINDS
 from ..active_cabinet import ActiveCabinet
 from ..cabinet_state import LARGEST, SMALLEST
 from ..editors.slider import Slider
-from ..ui import Ui, named, widgets_of
+from ..ui import Ui, named
+from .two_rows import TwoRows
 
 _DAY = 86_400.0
 # What can be asked for, with the words for it: by the name of the field, or of two fields for sizes.
@@ -42,23 +43,15 @@ def _any(field: str, all_: str, offered: Iterable[tuple[str, str]]) -> list[tupl
     return found
 
 
-class CabinetBar(QWidget):
+class CabinetBar(TwoRows):
     """Search as typed, facts as a menu, and what is asked now as words that a press takes away."""
 
     take_in = Signal()
 
     def __init__(self, ui: Ui, active: ActiveCabinet) -> None:
-        super().__init__()
-        self.ui, self.active = ui, active
-        named(self, "picturebar")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(ui.px(10), ui.px(6), ui.px(10), ui.px(6))
-        column.setSpacing(ui.px(4))
-        row, self._second = QHBoxLayout(), QHBoxLayout()
-        self._first = row
-        for one in (row, self._second):
-            one.setSpacing(ui.px(8))
-            column.addLayout(one)
+        super().__init__(ui, "picturebar", 8, 3)
+        self.active = active
+        row = self.first
         self.drawer = named(QPushButton(), "bar")
         self.drawer.setToolTip("Another drawer")
         self.drawer.clicked.connect(self._drawers)
@@ -83,44 +76,32 @@ class CabinetBar(QWidget):
         self.asked.clicked.connect(self.ask_no_more)
         row.addWidget(self.asked)
         self.count = QLabel()
-        self._rest = QHBoxLayout()
-        self._rest.setSpacing(ui.px(8))
-        self._rest.addWidget(self.count)
-        self._rest.addStretch(1)
-        row.addLayout(self._rest, 3)
+        self.end.addWidget(self.count)
+        self.end.addStretch(1)
         self.sides = Slider(ui, SMALLEST, LARGEST, 4, on_bar=True)
         self.sides.setFixedWidth(ui.px(110))
         self.sides.setAccessibleName("Size of the pictures")
         self.sides.setToolTip("Size of the pictures (Ctrl and the wheel)")
         self.sides.moved.connect(lambda value: active.look(side=round(value)))
-        self._rest.addWidget(self.sides)
+        self.end.addWidget(self.sides)
         self.take = named(QPushButton("Take in a folder…"), "bar")
         self.take.setToolTip("Keep the finished files of a folder, measured; the files are never touched")
         self.take.clicked.connect(self.take_in)
-        self._rest.addWidget(self.take)
+        self.end.addWidget(self.take)
         active.looked.connect(self.follow)
         active.found_changed.connect(self.follow)
         self.follow()
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        self._fold()
+    def beginning(self) -> list[QWidget]:
+        return [self.drawer, self.facts, self.asked]
 
-    def _fold(self) -> None:
-        """In two rows where one has no room."""
-        shown = [w for w in (self.drawer, self.facts, self.asked, *widgets_of(self._rest)) if not w.isHidden()]
-        gap = self._first.spacing()
-        need = sum(w.sizeHint().width() + gap for w in shown) + self.field.minimumWidth() + 4 * gap
-        to = self._second if need > self.width() else self._first
-        if self._rest.parent() is not to:
-            self._first.removeItem(self._rest)
-            self._second.removeItem(self._rest)
-            self._rest.setParent(None)
-            to.addLayout(self._rest, 3)
+    def least(self) -> int:
+        return self.field.minimumWidth() + self.ui.px(32)
 
     def show_drawer(self, on: bool) -> None:
         """Name the open drawer here, where the drawers themselves have no room."""
         self.drawer.setVisible(on)
-        self._fold()
+        self.fold()
 
     def _drawers(self) -> None:
         menu = QMenu(self)
@@ -142,8 +123,9 @@ class CabinetBar(QWidget):
         self.asked.setVisible(bool(words))
         count = len(self.active.found.listed)
         more = "" if self.active.found.whole else "+"
-        self.count.setText(f"{count:,}{more} {'piece' if count == 1 else 'pieces'}")
-        self._fold()
+        only_read = " · can be read, not changed" if self.active.found.read_only else ""
+        self.count.setText(f"{count:,}{more} {'piece' if count == 1 else 'pieces'}{only_read}")
+        self.fold()
 
     def words(self) -> str:
         """What is asked beside words, in words."""

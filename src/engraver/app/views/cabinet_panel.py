@@ -5,14 +5,12 @@ from __future__ import annotations
 from datetime import datetime
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -25,9 +23,10 @@ from engraver.core.cabinet.past import bring_back
 from engraver.core.cabinet.to_keep import WRONG
 
 from ..active_cabinet import ActiveCabinet
+from ..editors.notes import Notes
 from ..editors.rows import Choice
 from ..theme.icons import icon
-from ..ui import Ui, named, scrolled
+from ..ui import Ui, emptied, named, scrolled
 from .cabinet_wall import TAGS
 from .cast_view import CastView
 
@@ -52,16 +51,6 @@ def facts(entry: Entry) -> str:
     parts.append(f"{origin} · {made}" if steps else origin)
     parts.append(f"Kept {day(entry.made)} · used {day(entry.used)}")
     return "\n".join(parts)
-
-
-class Notes(QPlainTextEdit):
-    """Tells what was written when it is left."""
-
-    left = Signal()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        super().focusOutEvent(event)
-        self.left.emit()
 
 
 class CabinetPanel(QWidget):
@@ -215,12 +204,7 @@ class CabinetPanel(QWidget):
         self._show_history()
 
     def _show_history(self) -> None:
-        while self.history.count():
-            item = self.history.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self.history)
         self.past.setVisible(bool(self.active.history))
         for kept, picture in self.active.history[:_MOST_HISTORY]:
             button = named(QPushButton(f"As until {day(kept)}: bring back"), "link")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator
+from html import escape
 
 import numpy as np
 from numpy.typing import NDArray
@@ -290,7 +291,7 @@ class CabinetWall(QAbstractScrollArea):
             return
         self._lamp = event.position()
         n = self.at(spot)
-        self.setToolTip(self.listed[n].name if n >= 0 and self.active.state.side < _NAMED else "")
+        self.setToolTip(escape(self.listed[n].name) if n >= 0 and self.active.state.side < _NAMED else "")
         if not self._later.isActive():
             self._later.start()
 

@@ -23,12 +23,12 @@ from PySide6.QtWidgets import (
 )
 
 from engraver.core.errors import EngraverError, Watch
-from engraver.core.proof.icon import KINDS, Kind, Place, icon, spread_of
+from engraver.core.proof.icon import KINDS, LETTERS, Kind, Place, icon, spread_of
 from engraver.core.raster import Pixels
 from engraver.core.surfaces.view import Colour
 
 from ..editors.rows import Choice, Switch
-from ..ui import Ui, named
+from ..ui import Ui, named, plain
 from .dialog_foot import dialog_foot
 
 # Sides at which an icon is looked at, and those that can be written.
@@ -94,7 +94,7 @@ class IconSheet(QDialog):
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(14))
         box.setSpacing(ui.px(10))
-        box.addWidget(named(QLabel(f"The icon of {name}"), "title"))
+        box.addWidget(plain(named(QLabel(f"The icon of {name}"), "title")))
         row = QHBoxLayout()
         row.setSpacing(ui.px(16))
         self.previews = _Previews(ui)
@@ -159,17 +159,23 @@ class IconSheet(QDialog):
         self.place.setCurrentIndex(2)
         self.place.setAccessibleName("Where the lettering stands")
         self.place.activated.connect(self._ask)
+        self.letters = Choice(ui)
+        self.letters.offer([(tall, words.capitalize()) for words, tall in LETTERS.items()])
+        self.letters.setCurrentIndex(1)
+        self.letters.setAccessibleName("How large the lettering is")
+        self.letters.activated.connect(self._ask)
         self.clear = Switch(ui)
         self.clear.setChecked(True)
         self.clear.setAccessibleName("Clear ground")
         self.clear.toggled.connect(self._ask)
-        labels = ("Colour", "Lettering", "It stands", "Clear ground")
+        labels = ("Colour", "Lettering", "It stands", "Its size", "Clear ground")
         for n, words in enumerate(labels):
             grid.addWidget(named(QLabel(words), "second"), n, 0)
         grid.addLayout(colours, 0, 1)
         grid.addWidget(self.words, 1, 1)
         grid.addWidget(self.place, 2, 1)
-        grid.addWidget(self.clear, 3, 1, Qt.AlignmentFlag.AlignLeft)
+        grid.addWidget(self.letters, 3, 1)
+        grid.addWidget(self.clear, 4, 1, Qt.AlignmentFlag.AlignLeft)
         box.addLayout(grid)
         sides = QHBoxLayout()
         sides.setSpacing(ui.px(4))
@@ -210,11 +216,11 @@ class IconSheet(QDialog):
         letters that the font lacks."""
         kind, colour, words = self.kind, self.colour, self.words.text().strip()
         place: Place = self.place.currentData()
-        clear = self.clear.isChecked()
+        clear, letters = self.clear.isChecked(), float(self.letters.currentData())
 
         def make(side: int, height: Pixels, check: Watch) -> NDArray[np.uint8]:
             return icon(height, kind=kind, side=side, colour=colour, words=words, place=place, clear=clear,
-                        check=check)  # fmt: skip
+                        letters=letters, check=check)  # fmt: skip
 
         return make
 

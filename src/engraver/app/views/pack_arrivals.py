@@ -6,8 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QPixmap
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -29,8 +28,8 @@ from engraver.standins.receiver import ball_picture, habit_for, receive
 
 from ..active_pack import ActivePack
 from ..lanes import LatestLane
-from ..painting import picture_of
 from ..ui import Ui, named
+from .ball_label import BallLabel
 from .dialog_foot import dialog_foot
 
 _BALL = 200
@@ -78,11 +77,8 @@ class PackArrivals(QDialog):
             self.list.addTopLevelItem(QTreeWidgetItem([piece.name, habit_for(to.id).name, "…"]))
         row.addWidget(self.list, 1)
         column = QVBoxLayout()
-        self.balls = [QLabel(), QLabel()]
+        self.balls = [BallLabel(ui, _BALL), BallLabel(ui, _BALL)]
         for ball, words in zip(self.balls, ("As it was meant", "As it arrives"), strict=True):
-            ball.setFixedSize(QSize(ui.px(_BALL), ui.px(_BALL)))
-            ball.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            ball.setWordWrap(True)
             column.addWidget(ball)
             column.addWidget(named(QLabel(words), "second"), 0, Qt.AlignmentFlag.AlignHCenter)
         column.addStretch(1)
@@ -119,7 +115,7 @@ class PackArrivals(QDialog):
         n = count
         piece, to = self._jobs[n]
         project, engine = self._active.studio.project, self._active.studio.engine
-        side = round(self.ui.px(_BALL) * self.devicePixelRatioF())
+        side = self.balls[0].pixels
 
         def work(check: Watch) -> _Arrived:
             try:
@@ -166,9 +162,4 @@ class PackArrivals(QDialog):
             return
         self.says.setText(one.says)
         for ball, array in zip(self.balls, (one.meant, one.arrived), strict=True):
-            if array is None:
-                ball.setText("Nothing arrives.")
-                continue
-            picture = QPixmap.fromImage(picture_of(array))
-            picture.setDevicePixelRatio(self.devicePixelRatioF())
-            ball.setPixmap(picture)
+            ball.show_ball(array, "Nothing arrives.")

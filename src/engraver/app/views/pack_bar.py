@@ -5,39 +5,29 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QPoint, Signal
-from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from ..active_pack import ActivePack
-from ..ui import Ui, named, widgets_of
+from ..ui import Ui, emptied, named, widgets_of
+from .two_rows import TwoRows
 
 
-class PackBar(QWidget):
+class PackBar(TwoRows):
     """Labels that a press takes away, *For…* that adds one, and what is short in numbers."""
 
     write = Signal()
 
     def __init__(self, ui: Ui, active: ActivePack) -> None:
-        super().__init__()
-        self.ui, self.active = ui, active
-        named(self, "panel")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(ui.px(12), ui.px(6), ui.px(12), ui.px(6))
-        column.setSpacing(ui.px(4))
-        self._rows = (QHBoxLayout(), QHBoxLayout())
-        for row in self._rows:
-            row.setSpacing(ui.px(6))
-            column.addLayout(row)
+        super().__init__(ui, "panel", 8)
+        self.active = active
         self._labels = QHBoxLayout()
         self._labels.setSpacing(ui.px(4))
         self.add = QPushButton("For…")
         self.add.setToolTip("What the pack is for: each use gets a folder of its own")
         self.add.clicked.connect(lambda: self.menu().exec(self.add.mapToGlobal(QPoint(0, self.add.height()))))
-        self._rows[0].addLayout(self._labels)
-        self._rows[0].addWidget(self.add)
-        self._rows[0].addStretch(1)
-        self._end = QHBoxLayout()
-        self._end.setSpacing(ui.px(8))
+        self.first.addLayout(self._labels)
+        self.first.addWidget(self.add)
+        self.first.addStretch(1)
         self.verdict = QLabel()
         self.fix = QPushButton("Fix all")
         self.fix.setToolTip("Every fix that helps, for every piece and use; one undo takes them back")
@@ -49,25 +39,14 @@ class PackBar(QWidget):
         self.go.setToolTip("A folder or a zip; one that is there is refreshed (Ctrl+Shift+P)")
         self.go.clicked.connect(self.write)
         for widget in (self.verdict, self.fix, self.leave, self.go):
-            self._end.addWidget(widget)
-        self._rows[0].addLayout(self._end)
+            self.end.addWidget(widget)
+        self.fold()
         active.changed.connect(self.follow)
         active.measured.connect(self._tell)
         self.follow()
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        self._fold()
-
-    def _fold(self) -> None:
-        """In two rows where one has no room."""
-        first = [*widgets_of(self._labels), self.add, *widgets_of(self._end)]
-        need = sum(w.sizeHint().width() + self.ui.px(8) for w in first if not w.isHidden()) + self.ui.px(40)
-        to = self._rows[1 if need > self.width() else 0]
-        if self._end.parent() is not to:
-            for row in self._rows:
-                row.removeItem(self._end)
-            self._end.setParent(None)
-            to.addLayout(self._end)
+    def beginning(self) -> list[QWidget]:
+        return [*widgets_of(self._labels), self.add]
 
     def labels(self) -> list[QPushButton]:
         """What the pack is for, as it stands there."""
@@ -77,12 +56,7 @@ class PackBar(QWidget):
         """Show what the pack is for."""
         wanted = [to.name for to in self.active.planned.destinations]
         if [label.text().removesuffix("  ×") for label in self.labels()] != wanted:
-            while self._labels.count():
-                item = self._labels.takeAt(0)
-                widget = item.widget() if item is not None else None
-                if widget is not None:
-                    widget.hide()
-                    widget.deleteLater()
+            emptied(self._labels)
             for to in self.active.planned.destinations:
                 label = named(QPushButton(f"{to.name}  ×"), "profile")
                 label.setStyleSheet(f"font-size: {self.ui.px(11)}px; padding: 3px {self.ui.px(8)}px;")
@@ -124,4 +98,4 @@ class PackBar(QWidget):
         self.fix.setVisible(bool(counts["look"] or counts["fault"]))
         self.leave.setVisible(bool(counts["fault"]))
         self.go.setEnabled(bool(planned.going) and not planned.twice and not self.active.trouble)
-        self._fold()
+        self.fold()

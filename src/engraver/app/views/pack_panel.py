@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent, QImage, QPixmap
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPlainTextEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -25,22 +24,14 @@ from engraver.core.proof.icon import KINDS
 from engraver.core.recipe.pack import MOST_WORDS
 
 from ..active_pack import ActivePack
+from ..editors.notes import Notes
 from ..editors.rows import Choice
-from ..ui import Ui, named, scrolled
+from ..painting import clear_picture_of
+from ..ui import Ui, emptied, named, scrolled
 from .pack_sheet import MARKS
 
 WIDTH = 278
 _SIDES = (32, 64, 128, 256, 512)
-
-
-class _Words(QPlainTextEdit):
-    """Tells what was written when it is left."""
-
-    left = Signal()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        super().focusOutEvent(event)
-        self.left.emit()
 
 
 class PackPanel(QWidget):
@@ -94,7 +85,7 @@ class PackPanel(QWidget):
             field.editingFinished.connect(partial(self._typed, name))
             grid.addWidget(named(QLabel(words), "second"), n, 0)
             grid.addWidget(field, n, 1)
-        self.about = _Words()
+        self.about = Notes()
         self.about.setFixedHeight(ui.px(64))
         self.about.setAccessibleName("A few words for the read-me")
         self.about.setPlaceholderText("A few words for the read-me")
@@ -144,20 +135,14 @@ class PackPanel(QWidget):
         return next((p for p in self.active.planned.pieces if p.id == last), None)
 
     def _follow_piece(self) -> None:
-        while self.ready.count():
-            item = self.ready.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        emptied(self.ready)
         piece = self._chosen()
         self.piece.setText(piece.name if piece is not None else "Choose a piece to see how ready it is for each use.")
         icons = self.active.icons(piece) if piece is not None else {}
         for label, (side, rgba) in zip(self.icons, [*icons.items(), *[(0, None)] * 3], strict=False):
             label.setVisible(rgba is not None)
             if rgba is not None:
-                image = QImage(rgba.data, side, side, 4 * side, QImage.Format.Format_RGBA8888)
-                label.setPixmap(QPixmap.fromImage(image.copy()))
+                label.setPixmap(QPixmap.fromImage(clear_picture_of(rgba)))
                 label.setToolTip(f"Its icon at {side} pixels")
         if piece is None:
             return

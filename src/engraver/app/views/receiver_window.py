@@ -8,8 +8,8 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QPixmap
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QDialog,
     QFileDialog,
@@ -29,8 +29,8 @@ from engraver.standins.receiver.post import ENDINGS, Letter, letters, meant
 
 from ..editors.rows import Choice
 from ..lanes import LatestLane
-from ..painting import picture_of
 from ..ui import Ui, named
+from .ball_label import BallLabel
 
 _BALL, _MOST = 250, 2000
 _EMPTY = "Drop finished files, a folder or a pack here: it reads them with another reader than Engraver's."
@@ -77,13 +77,10 @@ class ReceiverWindow(QDialog):
         balls = QHBoxLayout()
         balls.setSpacing(ui.px(12))
         balls.addStretch(1)
-        self.balls: list[QLabel] = []
+        self.balls: list[BallLabel] = []
         for words in ("As it was made", "As it arrived"):
             column = QVBoxLayout()
-            ball = QLabel()
-            ball.setFixedSize(QSize(ui.px(_BALL), ui.px(_BALL)))
-            ball.setAlignment(Qt.AlignmentFlag.AlignCenter)
-            ball.setWordWrap(True)
+            ball = BallLabel(ui, _BALL)
             ball.setStyleSheet(f"background: {ui.theme.surround}; color: #FFFFFF;")
             column.addWidget(ball)
             column.addWidget(named(QLabel(words), "second"), 0, Qt.AlignmentFlag.AlignHCenter)
@@ -168,7 +165,7 @@ class ReceiverWindow(QDialog):
             return
         row = len(self.found)
         letter, of = self.brought[row], self.habit_of(self.brought[row])
-        side = round(self.ui.px(_BALL) * self.devicePixelRatioF())
+        side = self.balls[0].pixels
 
         def work(check: Watch) -> _Read:
             try:
@@ -206,12 +203,7 @@ class ReceiverWindow(QDialog):
         for ball, array, without in zip(
             self.balls, (one.made, one.arrived), ("Only the file is known.", "Nothing arrives."), strict=True
         ):
-            if array is None:
-                ball.setText(without)
-                continue
-            picture = QPixmap.fromImage(picture_of(array))
-            picture.setDevicePixelRatio(self.devicePixelRatioF())
-            ball.setPixmap(picture)
+            ball.show_ball(array, without)
 
 
 def _meant(letter: Letter) -> Pixels | None:

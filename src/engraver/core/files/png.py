@@ -60,7 +60,7 @@ def _samples(chunks: list[tuple[bytes, bytes]]) -> NDArray[Any] | None:
         return None
     import imagecodecs
 
-    from .png_kernels import unfiltered
+    from . import png_kernels
 
     try:
         raw = imagecodecs.deflate_decode(b"".join(body for kind, body in chunks if kind == b"IDAT"), out=size)
@@ -69,7 +69,7 @@ def _samples(chunks: list[tuple[bytes, bytes]]) -> NDArray[Any] | None:
     if len(raw) != size:
         return None
     stored = np.empty((height, width * apart), np.uint8)
-    if not unfiltered(np.frombuffer(raw, np.uint8).reshape(height, -1), apart, stored):
+    if not png_kernels.unfiltered(np.frombuffer(raw, np.uint8).reshape(height, -1), apart, stored):
         return None
     values = stored if depth == 8 else stored.view(">u2").astype(np.uint16)
     return values.reshape(height, width, planes) if planes > 1 else values.reshape(height, width)

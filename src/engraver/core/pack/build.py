@@ -194,7 +194,7 @@ def _made(
             listed.append(InFile(path=path, destination=to.id, sha256=_digest(data), bytes=len(data), width=columns,
                                  height=rows))  # fmt: skip
     icons = []
-    for side in project.pack.icon_sides:
+    for side in planned.icon_sides(piece, project.pack):
         check()
         path = f"{ICONS}/{piece.stem}-{side}.png"
         files.append(
@@ -220,7 +220,7 @@ def _listed(piece: Piece, raster: Raster, files: Sequence[InFile], icons: Sequen
 def _key(line: Line, piece: Piece, planned: Planned, pack: Pack) -> str:
     """Names all that a piece's files depend on."""
     parts = [
-        EDITION, line.keys[-1], piece.stem, piece.name, pack.icon, pack.icon_sides, pack.author,
+        EDITION, line.keys[-1], piece.stem, piece.name, pack.icon, planned.icon_sides(piece, pack), pack.author,
         piece.settings.model_dump(mode="json") if piece.settings is not None else None,
         [to.model_dump(mode="json") for to in planned.uses_of(piece)],
     ]  # fmt: skip

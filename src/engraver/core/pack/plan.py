@@ -14,7 +14,7 @@ from ..files.write import EXTENSIONS
 from ..pressing.settings import StrokeSettings
 from ..readiness.deliver import fitting_side_of
 from ..readiness.destinations import Destination, destination
-from ..recipe import Brush, Plate, Project
+from ..recipe import Brush, Pack, Plate, Project
 from ..recipe.brushes import back
 
 ICONS, SHEET, READ_ME, LIST = "icons", "contact-sheet", "README.txt", "pack.json"
@@ -74,6 +74,10 @@ class Planned:
     def uses_of(self, piece: Piece) -> tuple[Destination, ...]:
         """The destinations that a piece is delivered for."""
         return tuple(to for to in self.destinations if piece.goes_to(to.id))
+
+    def icon_sides(self, piece: Piece, pack: Pack) -> tuple[int, ...]:
+        """Sides of a piece's icons: those of the pack and those that its uses ask for."""
+        return tuple(sorted({*pack.icon_sides, *(side for to in self.uses_of(piece) for side in to.icons)}))
 
     def left_out(self) -> dict[str, str]:
         """What stays out, and why, in words."""

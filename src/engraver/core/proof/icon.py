@@ -34,8 +34,8 @@ _STRONGER, _LEAST, _MOST = 2.2, 0.05, 0.2
 _LOOKED_AT, _SPREAD, _LIFT = 32, 0.1, 2.4
 # Room round what is framed, and what counts as there.
 _ROOM, _THERE = 0.05, 0.02
-# Height of lettering, as a share of the side.
-_LETTERS = 0.17
+# Height of lettering, as a share of the side: what can be chosen.
+LETTERS: Mapping[str, float] = MappingProxyType({"small": 0.12, "medium": 0.17, "large": 0.26})
 # Height of a capital letter of the typeface, in ems, and where lettering stands, as shares of the side.
 _CAPITAL = 0.73
 _LINES: Mapping[Place, float] = MappingProxyType({"top": 0.14, "middle": 0.5, "bottom": 0.86})
@@ -66,7 +66,8 @@ KINDS: Mapping[Kind, str] = MappingProxyType({
 
 def icon(
     height: Pixels, *, kind: Kind = "ball", side: int = 256, colour: Colour | None = None, words: str = "",
-    place: Place = "bottom", clear: bool = True, cache: Cache | None = None, check: Watch = unwatched,
+    place: Place = "bottom", clear: bool = True,
+    letters: float = LETTERS["medium"], cache: Cache | None = None, check: Watch = unwatched,
 ) -> NDArray[np.uint8]:  # fmt: skip
     """A plate's icon, uint8 (side, side, 4), RGBA.
 
@@ -80,6 +81,8 @@ def icon(
         Short lettering over it; letters that the font lacks are refused with BadValue.
     clear : bool
         The ground is see-through; else it is plain.
+    letters : float
+        Height of the lettering's capitals, as a share of the side; it is less where the words are wide.
     cache : Cache, optional
         Keeps the surface that is pressed on, for who makes many.
     """
@@ -94,7 +97,7 @@ def icon(
     tint = np.array(colour if colour is not None else (226, 222, 213), np.float32) / 255
     rgb: Pixels = np.clip(light[..., None] * tint / np.float32(0.72), 0, 1)
     if words:
-        rgb, cover = _lettered(rgb, cover, words, place)
+        rgb, cover = _lettered(rgb, cover, words, place, letters)
     if not clear:
         ground = np.array((58, 60, 62), np.float32) / 255
         rgb, cover = (ground + (rgb - ground) * cover[..., None]).astype(np.float32), np.ones_like(cover)
@@ -187,14 +190,16 @@ def spread_of(light: Pixels, cover: Pixels) -> float:
     return float(inside.std()) if inside.size else 0.0
 
 
-def _lettered(rgb: Pixels, cover: Pixels, words: str, place: Place) -> tuple[Pixels, Pixels]:
+def _lettered(rgb: Pixels, cover: Pixels, words: str, place: Place, tall: float) -> tuple[Pixels, Pixels]:
     """White letters with a dark rim, as wide as the icon at most."""
     side = cover.shape[0]
     shapes = outlines(Text(words[:24], weight=700.0))
     if not shapes:
         return rgb, cover
-    em = min(_LETTERS * side / _CAPITAL, 0.46 * side / reach(shapes)[0])
-    letters = lettered(shapes, em, (side / 2, _LINES[place] * side), side, side)
+    em = min(tall * side / _CAPITAL, 0.46 * side / reach(shapes)[0])
+    room = em * _CAPITAL / side / 2 + 0.03
+    line = min(1 - room, max(room, _LINES[place]))
+    letters = lettered(shapes, em, (side / 2, line * side), side, side)
     rim = cv2.GaussianBlur(cv2.dilate(letters, np.ones((3, 3), np.uint8)), (0, 0), max(0.8, side / 160))
     rim = np.clip(rim * 1.6, 0, 1)
     shown = rgb * (1 - rim[..., None]) + rim[..., None] * 0.08

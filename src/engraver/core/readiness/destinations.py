@@ -86,7 +86,8 @@ class Destination(_Part):
     """The rules of one use.
 
     ``raises`` is the tone that stands up (paints, reveals). ``zones`` replace the usual zones of gauges
-    by their ids; ``left_out`` names gauges that do not apply. ``name_pattern`` makes file names.
+    by their ids; ``left_out`` names gauges that do not apply. ``name_pattern`` makes file names. ``icons`` are
+    sides of the icons that go with a brush there, in pixels.
     """
 
     id: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")
@@ -108,6 +109,7 @@ class Destination(_Part):
     left_out: tuple[str, ...] = ()
     name_pattern: str = Field("{plate}", min_length=1, max_length=80)
     note: str = Field("", max_length=300)
+    icons: tuple[int, ...] = Field((), max_length=8)
 
     @field_validator("name_pattern")
     @classmethod
@@ -115,6 +117,13 @@ class Destination(_Part):
         rest = re.sub(r"\{(" + "|".join(_FIELDS) + r")\}", "", value)
         if "{" in rest or "}" in rest or "/" in rest or "\\" in rest:
             raise ValueError("a name pattern may hold {plate}, {destination} and {side}, and no folder")
+        return value
+
+    @field_validator("icons")
+    @classmethod
+    def _sides(cls, value: tuple[int, ...]) -> tuple[int, ...]:
+        if any(not 16 <= side <= 2048 for side in value):
+            raise ValueError("an icon has a side from 16 to 2048 pixels")
         return value
 
     @field_validator("zones", "left_out")

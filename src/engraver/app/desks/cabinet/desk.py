@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QDrag, QImage, QPixmap, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -282,6 +282,7 @@ class CabinetDesk(QWidget):
         what = shown.name if len(ids) == 1 and shown is not None else f"{len(ids)} pieces"
         box = QMessageBox(self.host.widget)
         box.setWindowTitle("Take out of the cabinet")
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setText(f"Take {what} out of the cabinet?")
         box.setInformativeText("Its picture, notes and history go with it. Plates and files made of it stay.")
         out = box.addButton("Take out", QMessageBox.ButtonRole.DestructiveRole)
