@@ -43,6 +43,7 @@ def quay(**changes: object) -> tuple[Project, Engine]:
     project, ids = Project(name="Quay"), []
     for id in ("soft-disc", "boss", "seal"):
         project, plate = starter(id).added_to(project)
+        project = edits.set_reading(project, plate, side=256)
         step = Step.make("size", side=256)
         project = edits.insert_step(project, plate, step, len(project.line(plate)))
         ids.append(plate)

@@ -46,6 +46,7 @@ def desk(window: Window) -> PackDesk:
     project = window.studio.project
     for id in ("soft-disc", "boss", "seal"):
         project, plate = starter(id).added_to(project)
+        project = edits.set_reading(project, plate, side=256)
         step = Step.make("size", side=256)
         project = edits.insert_step(project, plate, step, len(project.line(plate)))
     project, _ = brushes.keep(project, project.plates[1].id, checked(size=0.37), "black", name="Boss brush")

@@ -22,6 +22,7 @@ from . import prefs as preferences
 from .desks.proof import ProofDesk
 from .lanes import Lane, TaskQueue, favour_the_window, wait_idle
 from .studio import Studio
+from .views.icon_sheet import IconSheet
 from .views.splitter import Splitter
 from .views.start_board import StartSheet
 from .window import Places, Window
@@ -285,7 +286,7 @@ def _shoot_sheet(window: Window, path: Path) -> int:
         if isinstance(sheet, Splitter):
             sheet.resize(window.size())
         QCoreApplication.processEvents()
-        picture = _over(window, sheet) if isinstance(sheet, StartSheet) else sheet.grab()
+        picture = _over(window, sheet) if isinstance(sheet, StartSheet | IconSheet) else sheet.grab()
         code[0] = 0 if picture.save(str(path)) else 1
         sheet.reject()
         loop.quit()

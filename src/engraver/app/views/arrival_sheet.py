@@ -108,7 +108,7 @@ class ArrivalSheet(QDialog):
     def _ask(self) -> None:
         of, chosen = self.habit, max(0, self.files.currentIndex())
         known = self.answer.files if self.answer is not None else None
-        side = self.balls["meant"].pixels
+        side, cache = self.balls["meant"].pixels, self.ui.studio.sources.cache
         self.purpose.setText(of.purpose)
 
         def work(check: Watch) -> _Answer:
@@ -116,9 +116,9 @@ class ArrivalSheet(QDialog):
             name, data = files[min(chosen, len(files) - 1)]
             received = receive(data, name, of, self._sent)
             check()
-            meant = ball_picture(self._sent, of, side, check)
+            meant = ball_picture(self._sent, of, side, check, cache)
             high = received.heights
-            arrived = ball_picture(high, of, side, check) if high is not None else None
+            arrived = ball_picture(high, of, side, check, cache) if high is not None else None
             return _Answer(files, received, meant, arrived)
 
         self.ui.pictures.lane("arrival").submit(work, self._show, self._failed)

@@ -127,8 +127,12 @@ class PackArrivals(QDialog):
                 of = habit_for(to.id)
                 got = receive(data, name, of, high)
                 check()
-                meant = ball_picture(high, of, side, check)
-                arrived = ball_picture(got.heights, of, side, check) if got.heights is not None else None
+                meant = ball_picture(high, of, side, check, engine.sources.cache)
+                arrived = (
+                    ball_picture(got.heights, of, side, check, engine.sources.cache)
+                    if got.heights is not None
+                    else None
+                )
                 faults = tuple(f.says for f in got.faults)
                 return _Arrived(n, faults, " ".join([*(faults or ("As it is meant.",)), *got.notes]), meant, arrived)
             except Cancelled:

@@ -165,15 +165,15 @@ class ReceiverWindow(QDialog):
             return
         row = len(self.found)
         letter, of = self.brought[row], self.habit_of(self.brought[row])
-        side = self.balls[0].pixels
+        side, cache = self.balls[0].pixels, self.ui.studio.sources.cache
 
         def work(check: Watch) -> _Read:
             try:
                 sent = _meant(letter)
                 got = receive(letter.data(), letter.name, of, sent)
                 check()
-                made = ball_picture(sent, of, side, check) if sent is not None else None
-                arrived = ball_picture(got.heights, of, side, check) if got.heights is not None else None
+                made = ball_picture(sent, of, side, check, cache) if sent is not None else None
+                arrived = ball_picture(got.heights, of, side, check, cache) if got.heights is not None else None
                 words = [f.says for f in got.faults] or ["It arrives as it is meant."]
                 return _Read(row, bool(got.faults), " ".join([*words, *got.notes]), made, arrived)
             except EngraverError as error:
