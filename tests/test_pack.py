@@ -16,6 +16,7 @@ import pytest
 from click.testing import CliRunner
 from PIL import Image
 
+from conftest import png_bytes
 from engraver.cli.main import main
 from engraver.core.cabinet import Cabinet
 from engraver.core.engine import Engine, Request, SourceStore, resolve
@@ -293,3 +294,19 @@ def test_in_the_terminal(tmp_path: Path) -> None:
     for words in (["pack", "check", str(bad)], ["receive", str(bad)]):
         told_ = run.invoke(main, words)
         assert told_.exit_code == 1 and "cannot be opened" in told_.output
+
+
+def test_a_plate_in_colour_is_packed_by_its_tone_as_it_is_seen(tmp_path: Path) -> None:
+    """Its file is that of the same picture in grey; cast and icon are made of it, too."""
+    rng = np.random.default_rng(8)
+    rgb = rng.integers(0, 256, (64, 64, 3), dtype=np.uint8)
+    store = SourceStore()
+    source = store.add(png_bytes(rgb), "spots.png")
+    project, plate = edits.add_plate(Project(), source, "Spots", (), reading=store.start(source))
+    pack = project.pack.with_items((plate,)).model_copy(update={"destinations": ("plain-jpeg",)})
+    listing = build(project.model_copy(update={"pack": pack}), tmp_path / "pack", Engine(store)).listing
+    assert listing.pieces[0].icons == ("icons/spots-128.png",)
+    with Image.open(tmp_path / "pack" / listing.pieces[0].files[0].path) as written:
+        found = np.asarray(written.convert("L"), float)
+    luma = rgb @ np.array([0.2126, 0.7152, 0.0722])
+    assert found.shape == (64, 64) and np.corrcoef(found.ravel(), luma.ravel())[0, 1] > 0.9

@@ -300,3 +300,16 @@ def test_brushes_are_chosen_by_their_icons(filled: PackDesk) -> None:
     window.brushes.pick_up(brush.id)
     rest(window)
     assert not row.chosen.icon().isNull()
+
+
+def test_a_use_whose_rules_change_is_measured_anew(filled: PackDesk) -> None:
+    window, studio = window_of(filled), window_of(filled).studio
+    to = studio.destinations["sculpt-stamp"]
+    piece = filled.sheet.pieces[1]
+    before = window.pack.readiness(piece, to)
+    assert before is not None and "power of two" not in before.words()
+    wide = to.model_copy(update={"sizes": to.sizes.model_copy(update={"smallest": 512, "preferred": 1024})})
+    studio.offer_destinations({**studio.destinations, to.id: wide})
+    rest(window)
+    after = window.pack.readiness(window.pack.planned.pieces[1], wide)
+    assert after is not None and after.verdict == "fault" and "512" in after.words()

@@ -18,7 +18,7 @@ from engraver.core.pack.build import Built
 from engraver.core.pack.plan import line_of
 from engraver.core.pack.ready import Ready, fixed, ready
 from engraver.core.pack.sheet import CAST
-from engraver.core.pressing.tip import heights
+from engraver.core.pressing.tip import heights_of
 from engraver.core.proof.icon import icon
 from engraver.core.proof.relief_light import cast
 from engraver.core.readiness import Destination
@@ -40,8 +40,6 @@ class _Seen:
 
     key: str
     cast: Cast
-    size: tuple[int, int]
-    zero: str
 
 
 class ActivePack(QObject):
@@ -64,7 +62,7 @@ class ActivePack(QObject):
         self.trouble = ""
         self._planned: tuple[Project, object, Planned] | None = None
         self._seen: dict[str, _Seen] = {}
-        self._ready: dict[tuple[str, str], tuple[str, Ready]] = {}
+        self._ready: dict[tuple[str, str], tuple[str, Destination, Ready]] = {}
         self._keys: dict[str, str] = {}
         self._icons: dict[tuple[str, str], dict[int, NDArray[np.uint8]]] = {}
         self._shown = False
@@ -110,7 +108,8 @@ class ActivePack(QObject):
     def readiness(self, piece: Piece, to: Destination) -> Ready | None:
         """How ready a piece is; None while that is not known."""
         found = self._ready.get((piece.id, to.id))
-        return found[1] if found is not None and found[0] == self._keys.get(piece.id) else None
+        now = self._keys.get(piece.id), to  # a destination whose rules were changed is measured anew
+        return found[2] if found is not None and found[:2] == now else None
 
     def seen(self, piece: Piece) -> _Seen | None:
         """How a piece looks; None while that is not known, and as it was while it is made anew."""
@@ -243,7 +242,7 @@ class ActivePack(QObject):
             if bare:
                 return "icons", ((keys[bare[0].id], kind), _icons_of(project, bare[0], kind, engine, check))
             piece, to = unmeasured[0]
-            return "ready", (piece.id, to.id, keys[piece.id], ready(project, piece, to, engine, check))
+            return "ready", (piece.id, to, keys[piece.id], ready(project, piece, to, engine, check))
 
         def done(found: tuple[str, Any]) -> None:
             if found[0] == "seen":
@@ -253,7 +252,7 @@ class ActivePack(QObject):
                 self._icons = {**dict(list(self._icons.items())[-40:]), found[1][0]: found[1][1]}
             else:
                 id, to, key, one = found[1]
-                self._ready[id, to] = key, one
+                self._ready[id, to.id] = key, to, one
             self.measured.emit()
             if self._shown:
                 self._measure()
@@ -271,7 +270,7 @@ def _icons_of(
     """A piece's icons as they are looked at; none where it cannot be computed."""
     try:
         raster = engine.evaluate(line_of(project, piece, engine.sources), Request(side=512), check).raster
-        height = heights(raster.flat(), raster.zero)
+        height = heights_of(raster)
         return {
             side: icon(height, kind=kind, side=side, cache=engine.sources.cache, check=check) for side in LOOKED_AT
         }
@@ -284,13 +283,9 @@ def _icons_of(
 def _looked_at(project: Project, piece: Piece, key: str, engine: Engine, check: Watch) -> _Seen:
     """A piece as a cast; an empty one where it cannot be computed, which its readiness tells."""
     try:
-        line = line_of(project, piece, engine.sources)
-        facts = line.facts[-1]
-        raster = engine.evaluate(line, Request(side=2 * CAST), check).raster
-        height = heights(raster.flat(), raster.zero)
-        made = cast(height if height.ndim == 2 else height.mean(axis=2), CAST)
-        return _Seen(key, made, (facts.width, facts.height), raster.zero)
+        raster = engine.evaluate(line_of(project, piece, engine.sources), Request(side=2 * CAST), check).raster
+        return _Seen(key, cast(heights_of(raster), CAST))
     except Cancelled:
         raise
     except EngraverError:
-        return _Seen(key, np.full((CAST, CAST, 3), 128, np.uint8), (1, 1), "black")
+        return _Seen(key, np.full((CAST, CAST, 3), 128, np.uint8))

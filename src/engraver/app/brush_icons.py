@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from engraver.core.engine import Request, resolve
 from engraver.core.errors import EngraverError, Watch
-from engraver.core.pressing.tip import heights
+from engraver.core.pressing.tip import heights_of
 from engraver.core.proof.icon import icon
 from engraver.core.recipe import Brush
 
@@ -49,7 +49,7 @@ class BrushIcons:
 
         def work(check: Watch) -> Icon:
             raster = engine.evaluate(resolve(project, plate, engine.sources), Request(side=_PLATE), check).raster
-            return icon(heights(raster.flat(), raster.zero), side=SIDE, cache=engine.sources.cache, check=check)
+            return icon(heights_of(raster), side=SIDE, cache=engine.sources.cache, check=check)
 
         def made(one: Icon | None) -> None:
             self._known = dict([*self._known.items(), (key, one)][-_MOST:])

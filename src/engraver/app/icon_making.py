@@ -14,7 +14,7 @@ from engraver.core.errors import EngraverError, Watch
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.names import file_stem
 from engraver.core.files.write import encode_picture
-from engraver.core.pressing.tip import heights
+from engraver.core.pressing.tip import heights, heights_of
 from engraver.core.proof.icon import Kind
 from engraver.core.raster import Pixels
 
@@ -37,7 +37,7 @@ def icon_of_plate(host: Host, plate_id: str) -> None:
     def tall(check: Watch) -> Pixels:
         line = resolve(project, plate_id, studio.sources)
         raster = studio.engine.evaluate(line, Request(side=_SIDE), check).raster
-        return heights(raster.flat(), raster.zero)
+        return heights_of(raster)
 
     _ask(host, plate.name, tall, project.pack.icon)
 

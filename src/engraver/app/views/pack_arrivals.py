@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from engraver.core.engine import Request
 from engraver.core.errors import Cancelled, EngraverError, Watch
 from engraver.core.pack.plan import line_of
-from engraver.core.pressing.tip import heights
+from engraver.core.pressing.tip import heights_of
 from engraver.core.readiness import deliver
 from engraver.core.readiness.deliver import fitting_side
 from engraver.standins.receiver import ball_picture, habit_for, receive
@@ -123,7 +123,7 @@ class PackArrivals(QDialog):
                 raster = engine.evaluate(line, Request(exact=True), check).raster
                 made = deliver(raster, to, side=fitting_side(raster, to))
                 name, data = made.files(piece.stem)[0]
-                high = heights(raster.flat(), raster.zero)
+                high = heights_of(raster)
                 of = habit_for(to.id)
                 got = receive(data, name, of, high)
                 check()

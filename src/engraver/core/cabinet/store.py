@@ -157,6 +157,7 @@ class Cabinet:
             raise self._trouble(error) from error
 
     def rows(self, text: str, values: Sequence[Any] = ()) -> list[tuple[Any, ...]]:
+        """What a statement answers. Raises CabinetTrouble."""
         try:
             return self._base.execute(text, values).fetchall()
         except sqlite3.DatabaseError as error:
@@ -245,11 +246,8 @@ class Cabinet:
 
     def counted(self, query: Query) -> int:
         """How many are found."""
-        where, values = condition(query)
-        joined = " JOIN words ON words.rowid = entries.rowid" if "words MATCH ?" in where else ""
-        return int(
-            self.rows(f"SELECT count(*) FROM entries{joined}{' WHERE ' + where if where else ''}", values)[0][0]
-        )
+        among, values, _ = _asked(query)
+        return int(self.rows(f"SELECT count(*) {among}", values)[0][0])
 
     def values(self, name: str) -> list[str]:
         """What entries have in a column of words: project, destination or source; without "", sorted."""
@@ -300,14 +298,8 @@ class Cabinet:
         self._likenesses()
 
     def _found(self, names: str, query: Query, among: Sequence[str] | None = None) -> list[tuple[Any, ...]]:
-        where, values = condition(query)
-        if among is not None:
-            where = " AND ".join(part for part in (where, "entries.id IN (SELECT value FROM json_each(?))") if part)
-            values.append(json.dumps(list(among)))
-        words = "words MATCH ?" in where
-        joined = " JOIN words ON words.rowid = entries.rowid" if words else ""
-        text = f"SELECT {names} FROM entries{joined}{' WHERE ' + where if where else ''}"
-        return self.rows(f"{text} ORDER BY {order_of(query, words)} LIMIT ?", (*values, query.most))
+        text, values, words = _asked(query, among)
+        return self.rows(f"SELECT {names} {text} ORDER BY {order_of(query, words)} LIMIT ?", (*values, query.most))
 
     def near(
         self, likeness: NDArray[np.float32], most: int = 24, query: Query | None = None
@@ -365,3 +357,15 @@ class Cabinet:
         """When an entry was refreshed, and the picture that it had until then, the newest first."""
         rows = self.rows("SELECT kept, picture FROM history WHERE entry = ? ORDER BY kept DESC", (id,))
         return [(float(kept), str(picture)) for kept, picture in rows]
+
+
+def _asked(query: Query, among: Sequence[str] | None = None) -> tuple[str, list[Any], bool]:
+    """From where and under which condition a query is answered, its values, and whether words are looked for;
+    ``among`` some ids only."""
+    where, values = condition(query)
+    if among is not None:
+        where = " AND ".join(part for part in (where, "entries.id IN (SELECT value FROM json_each(?))") if part)
+        values.append(json.dumps(list(among)))
+    words = "words MATCH ?" in where
+    joined = " JOIN words ON words.rowid = entries.rowid" if words else ""
+    return f"FROM entries{joined}{' WHERE ' + where if where else ''}", values, words

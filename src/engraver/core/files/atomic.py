@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
 from ..errors import FileTrouble, file_trouble
 
 
-def write_with(path: Path, fill: Callable[[BinaryIO], object], *, overwrite: bool = True) -> None:
-    """Write through ``fill`` to a temporary file beside ``path``, flush it to disk, rename it over.
+@contextmanager
+def whole(path: Path, *, overwrite: bool = True) -> Iterator[BinaryIO]:
+    """A temporary file beside ``path`` to write to; at the end of the block it is flushed to disk and renamed over.
 
     Raises
     ------
@@ -26,7 +28,7 @@ def write_with(path: Path, fill: Callable[[BinaryIO], object], *, overwrite: boo
     beside = path.with_name(f".{path.name}.{os.getpid()}.part")
     try:
         with open(beside, "wb") as file:
-            fill(file)
+            yield file
             file.flush()
             os.fsync(file.fileno())
         os.replace(beside, path)
@@ -37,6 +39,12 @@ def write_with(path: Path, fill: Callable[[BinaryIO], object], *, overwrite: boo
     finally:
         beside.unlink(missing_ok=True)
     _sync_folder(path.parent)
+
+
+def write_with(path: Path, fill: Callable[[BinaryIO], object], *, overwrite: bool = True) -> None:
+    """Write through ``fill`` as :func:`whole` does, with its errors."""
+    with whole(path, overwrite=overwrite) as file:
+        fill(file)
 
 
 def _sync_folder(folder: Path) -> None:

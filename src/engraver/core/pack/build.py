@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,16 +15,16 @@ from numpy.typing import NDArray
 from ..engine import Engine, Line, Request, SourceStore
 from ..errors import Cancelled, EngraverError, Watch, unwatched
 from ..files.write import Signed, encode_picture
-from ..pressing.tip import heights
+from ..pressing.tip import heights_of
 from ..proof.icon import icon
 from ..proof.relief_light import cast
 from ..raster import Raster
-from ..readiness.deliver import deliver, fitting_side
 from ..readiness.destinations import Destination
+from ..readiness.export import delivered, orders_for
 from ..recipe import Pack, Project
 from .listing import ForUse, InFile, InPack, OtherFile, PackFile, settings_listed, to_json
 from .place import intact, old_pack, place_at, refuse_strange
-from .plan import ICONS, LIST, READ_ME, SHEET, Piece, Planned, line_of, paths_of, plan, refuse_unfit
+from .plan import ICONS, LIST, READ_ME, SHEET, Piece, Planned, line_of, plan, refuse_unfit
 from .read_me import read_me
 from .sheet import CAST, PER_PAGE, Cell, page_pictures, sheet_pdf
 
@@ -64,7 +64,7 @@ class _Made:
 
 def build(
     project: Project, out: Path, engine: Engine, *, known: Mapping[str, Destination] | None = None,
-    told: Callable[[str], object] = lambda _: None, check: Watch = unwatched,
+    check: Watch = unwatched,
 ) -> Built:  # fmt: skip
     """Write a project's pack: a zip where ``out`` ends with .zip, else a folder. A pack that lies there is refreshed.
 
@@ -93,7 +93,6 @@ def build(
         others: list[OtherFile] = []
         for n, (piece, made) in enumerate(_each(project, planned, engine, before, there, check)):
             check(0.95 * n / len(planned.going))
-            told(piece.name)
             files = dict(made.files)
             for path in [*(file.path for file in made.listed.files), *made.listed.icons]:
                 place.put(path, files[path]) if path in files else place.keep(path)
@@ -176,8 +175,8 @@ def _made(
     line = line_of(project, piece, engine.sources)
     key = _key(line, piece, planned, project.pack)
     raster = engine.evaluate(line, Request(exact=True), check).raster
-    height = heights(raster.flat(), raster.zero)
-    small = cast(height if height.ndim == 2 else height.mean(axis=2), CAST)
+    height = heights_of(raster)
+    small = cast(height, CAST)
     old = before.get(key)
     if old is not None and all(path in there for path in (*(f.path for f in old.files), *old.icons)):
         return _Made(old, small, ())
@@ -185,11 +184,11 @@ def _made(
     listed: list[InFile] = []
     for to in planned.uses_of(piece):
         check()
-        made = deliver(raster, to, side=fitting_side(raster, to))
-        stem = paths_of(piece, to, (raster.width, raster.height))[0]
+        (order,) = orders_for((to,), piece.stem, (raster.width, raster.height), lambda to: Path(to.id))
+        made = delivered(raster, order)
         rows, columns = made.pixels.shape
-        for name, data in made.files(stem.stem, Signed(author=project.pack.author)):
-            path = str(stem.with_name(name))
+        for name, data in made.files(order.full_stem, Signed(author=project.pack.author)):
+            path = f"{to.id}/{name}"
             files.append((path, data))
             listed.append(InFile(path=path, destination=to.id, sha256=_digest(data), bytes=len(data), width=columns,
                                  height=rows))  # fmt: skip
@@ -197,14 +196,8 @@ def _made(
     for side in planned.icon_sides(piece, project.pack):
         check()
         path = f"{ICONS}/{piece.stem}-{side}.png"
-        files.append(
-            (
-                path,
-                encode_picture(
-                    icon(height, kind=project.pack.icon, side=side, cache=engine.sources.cache, check=check)
-                ),
-            )
-        )
+        drawn = icon(height, kind=project.pack.icon, side=side, cache=engine.sources.cache, check=check)
+        files.append((path, encode_picture(drawn)))
         icons.append(path)
     return _Made(_listed(piece, raster, listed, icons, key), small, tuple(files))
 

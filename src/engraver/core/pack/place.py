@@ -7,12 +7,12 @@ import os
 import shutil
 import zipfile
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 from typing import Protocol
 
 from ..errors import EngraverError, FileTrouble, file_trouble
-from ..files.atomic import write_bytes
+from ..files.atomic import whole, write_bytes
 from .listing import PackFile
 from .opened import Opened, open_pack
 from .plan import LIST
@@ -101,9 +101,8 @@ def _folder_at(out: Path, old: PackFile | None) -> Iterator[Place]:
             _moved_unless_same(beside / path, out / path)
         for path in set(old.digests() if old is not None else ()) - folder.put_ - folder.kept:
             (out / path).unlink(missing_ok=True)
-        for inside in sorted((p for p in out.rglob("*") if p.is_dir()), reverse=True):
             with suppress(OSError):
-                inside.rmdir()  # only where it is empty
+                (out / path).parent.rmdir()  # only where nothing is left in it
     except OSError as error:
         if isinstance(error, EngraverError):
             raise
@@ -149,28 +148,15 @@ class _Zip:
 @contextmanager
 def _zip_at(out: Path) -> Iterator[Place]:
     """Beside it first; what lies there can be read until the new one takes its place."""
-    beside = out.with_name(f".{out.name}.{os.getpid()}.part")
-    old: Opened | None = None
     try:
         out.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise file_trouble("made", out.parent, error) from error
+    with ExitStack() as open_:
+        old: Opened | None = None
         if out.exists():
             with suppress(EngraverError):
-                old = open_pack(out)
-        with zipfile.ZipFile(beside, "w", zipfile.ZIP_STORED) as bundle:
+                old = open_.enter_context(open_pack(out))
+        file = open_.enter_context(whole(out))
+        with zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as bundle:
             yield _Zip(bundle, old)
-        _moved(beside, out)
-    except OSError as error:
-        if isinstance(error, EngraverError):
-            raise
-        raise file_trouble("written", out, error) from error
-    finally:
-        if old is not None:
-            old.close()
-        beside.unlink(missing_ok=True)
-
-
-def _moved(beside: Path, out: Path) -> None:
-    """Flushed to the disk and renamed over, as every file of ours."""
-    with open(beside, "rb") as file:
-        os.fsync(file.fileno())
-    os.replace(beside, out)

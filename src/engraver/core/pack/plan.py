@@ -4,15 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from pathlib import PurePosixPath
 
 from ..engine import Line, SourceStore, resolve
 from ..errors import BadValue
 from ..files.names import file_stem
 from ..files.naming import alike, by_pattern
-from ..files.write import EXTENSIONS
 from ..pressing.settings import StrokeSettings
-from ..readiness.deliver import fitting_side_of
 from ..readiness.destinations import Destination, destination
 from ..recipe import Brush, Pack, Plate, Project
 from ..recipe.brushes import back
@@ -142,14 +139,6 @@ def line_of(project: Project, piece: Piece, sources: SourceStore) -> Line:
         return resolve(project, piece.plate.id, sources)
 
     return resolve(back(project, piece.id), piece.plate.id, sources)
-
-
-def paths_of(piece: Piece, to: Destination, size: tuple[int, int]) -> tuple[PurePosixPath, ...]:
-    """The files of a piece for a destination, inside the pack; ``size`` is the finished plate's."""
-    side = fitting_side_of(max(size), to) or max(size)
-    stem = piece.stem if to.name_pattern == "{plate}" else to.stem(piece.stem, side)
-    endings = [to.extension, *([EXTENSIONS[to.twin.format]] if to.twin else [])]
-    return tuple(PurePosixPath(to.id) / f"{stem}{ending}" for ending in endings)
 
 
 def _name(one: Plate | Brush) -> str:

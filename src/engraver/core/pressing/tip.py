@@ -20,6 +20,12 @@ def heights(values: Pixels, zero: Zero) -> Pixels:
     return values
 
 
+def heights_of(raster: Raster) -> Pixels:
+    """Heights of a finished plate, float32 (H, W): 0 on the surface, 1 for white, below 0 where it cuts; colours by
+    the tone as it is seen."""
+    return heights(luma(raster.flat()), raster.zero)
+
+
 def squared(height: Pixels) -> Pixels:
     """A plate in the middle of the square mark it leaves: what is added lies on the surface."""
     rows, columns = height.shape
@@ -32,7 +38,7 @@ def squared(height: Pixels) -> Pixels:
 def standing(raster: Raster) -> tuple[Pixels, Pixels | None]:
     """A finished plate as marks are made with it: float32 (n, n) of heights over its zero times its coverage, and of
     its coverage 0..1; None where all of the square is there."""
-    tall = squared(heights(luma(raster.flat()), raster.zero))
+    tall = squared(heights_of(raster))
     if raster.coverage is None and raster.height == raster.width:
         return tall, None
     cover = np.ones((raster.height, raster.width), np.float32) if raster.coverage is None else raster.coverage
@@ -41,7 +47,7 @@ def standing(raster: Raster) -> tuple[Pixels, Pixels | None]:
 
 def tip_of(raster: Raster) -> Pixels:
     """A finished plate as the tip of a stroke: how far it stands off the surface, 0..1 (TIP_SIDE, TIP_SIDE)."""
-    off = np.abs(heights(luma(raster.flat()), raster.zero))
+    off = np.abs(heights_of(raster))
     tones = squared(np.clip(off, 0, 1).astype(np.float32))
     if tones.shape != (TIP_SIDE, TIP_SIDE):
         tones = np.clip(resample.resize(tones, TIP_SIDE, TIP_SIDE), 0, 1)
