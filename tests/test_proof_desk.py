@@ -205,8 +205,9 @@ def test_neutral_turns_everything_off_and_back_and_every_group_has_its_strip(win
     assert t.settings.tooth == "none" and t.settings.turn_jitter == 1.0
     desk.panel.groups["fall"].open(True)
     desk.panel.edit("fall", "drawn")
-    assert desk.panel.groups["fall"].curve is not None and desk.panel.groups["fall"].curve.isVisibleTo(desk.panel)
-    desk.panel.groups["fall"].curve.edited.emit(((0.0, 1.0), (0.5, 0.8), (1.0, 0.0)))
+    drawn = desk.panel.groups["fall"].curves["fall_curve"][1]
+    assert drawn.isVisibleTo(desk.panel)
+    drawn.edited.emit(((0.0, 1.0), (0.5, 0.8), (1.0, 0.0)))
     assert t.settings.fall_curve[1] == (0.5, 0.8)
 
 

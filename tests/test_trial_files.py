@@ -14,10 +14,11 @@ from PIL import Image
 from tests.trials import TIP, dome, gesture, relief
 
 from engraver.core.cache import Cache
+from engraver.core.cords.write import MESHES
 from engraver.core.errors import BadValue
 from engraver.core.pressing.expand import expand
 from engraver.core.proof.gesture_file import read_gestures
-from engraver.core.proof.trial_files import MESHES, clear_picture, mesh_bytes, relief_of
+from engraver.core.proof.trial_files import clear_picture, mesh_bytes, relief_of
 from engraver.core.proof.trial_picture import Look, TrialPicture
 from engraver.core.proof.trial_view import TrialWish
 from engraver.core.recipe import Trial

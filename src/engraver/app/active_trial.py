@@ -21,6 +21,7 @@ from engraver.core.surfaces.own import OwnMesh
 from engraver.core.surfaces.view import Eye, Lamp
 
 from . import proof_state
+from .active_curve import ActiveCurve, bodily
 from .live_gesture import LiveGesture
 from .pictures import Pictures
 from .proof_state import ProofState
@@ -28,6 +29,8 @@ from .studio import Studio
 from .trial_drawing import Density, TrialDrawing
 
 SETTLE_MS = 140
+# What a picture has of its pixels while a curve is moved.
+IN_A_HURRY = 0.6
 _FIRST = Trial(id="")
 
 
@@ -42,13 +45,15 @@ class ActiveTrial(QObject):
         self.state: ProofState = proof_state.read(kept)
         self.trial_id = self.chosen = ""
         self._live: LiveGesture | None = None
+        self.curve = ActiveCurve(self)
         self._framing: TrialFrame | None = None
         self.sizes: dict[int, tuple[int, int]] = {}
         self._draft = _FIRST
         self._settings: dict[str, StrokeSettings] = {}
         self.drawing = TrialDrawing(studio, pictures, self)
         self._turning = False
-        self.shown = False
+        self.shown = self.pictures.aside = False
+        self.pictures.refresh()
         self._rest = pictures.rest_timer(SETTLE_MS, self._settled)
         studio.project_changed.connect(self._project_changed)
         studio.selection_changed.connect(self._plate_changed)
@@ -85,7 +90,7 @@ class ActiveTrial(QObject):
     @property
     def live(self) -> Gesture | None:
         """What the hand is making, as far as it has come."""
-        return self._live.made if self._live is not None else None
+        return self._live.made if self._live is not None else self.curve.live
 
     @property
     def framing(self) -> TrialFrame | None:
@@ -122,7 +127,8 @@ class ActiveTrial(QObject):
         if not GESTURES[tool].points:
             self.wipe()
             return
-        self.choose("")
+        if self.gesture is None or self.gesture.kind != tool or not GESTURES[tool].curve:
+            self.choose("")
         self.set(tool=tool)
 
     def set_settings(self, label: str = "Change stroke settings", *, merge: str = "", **changes: Any) -> None:
@@ -158,12 +164,16 @@ class ActiveTrial(QObject):
         plate = self.studio.plate
         if plate is None:
             return
+        if self.shown and self.curve.take_plate(plate):
+            return
         known, brush = self._settings.get(plate.id), self.state.brush
         same = any(b.id == brush and b.plate.id == plate.id for b in self.studio.project.brushes)
         if known is None and same:  # as it was left, also after a restart
             known = self._settings[plate.id] = self.state.settings
         if known is None:
             known = start_for(plate.read_as, self.state.settings.size)
+            if bodily(self.studio.project, plate):
+                known = known.but(made="body")
             known = known.but(strength=min(0.5, round(max(0.002, self.pictures.strength), 4)))
             self._settings[plate.id] = known
         self.set(settings=known, put_aside=None, brush=brush if same else "")
@@ -238,6 +248,8 @@ class ActiveTrial(QObject):
         """Choose a gesture to be changed; "" for none."""
         if uid != self.chosen:
             self.chosen = uid
+            self.curve.chosen()
+            self.refresh()
             self.changed.emit()
 
     def remove(self, uid: str) -> None:
@@ -291,6 +303,7 @@ class ActiveTrial(QObject):
 
     def give_up(self) -> None:
         """The gesture in the hand is not made."""
+        self.curve.give_up()
         if self._live is not None:
             self._live = None
             self.refresh()
@@ -326,12 +339,13 @@ class ActiveTrial(QObject):
     def _project_changed(self) -> None:
         if self.gesture is None:
             self.chosen = ""
+        self.curve.followed()
         self.changed.emit()
         self.refresh()
 
     def come(self) -> None:
         """The desk is in front: what it shows is drawn."""
-        self.shown = True
+        self.shown = self.pictures.aside = True
         if self.studio.plate is not None and self.studio.plate.id not in self._settings:
             self._plate_changed()
         self.refresh()
@@ -352,14 +366,18 @@ class ActiveTrial(QObject):
 
     def look_at(self, view: int = 0) -> Look:
         """How a view looks at the trial now."""
+        width, height = self.sizes.get(view, (1024, 1024))
+        if self.curve.moving:
+            width, height = round(width * IN_A_HURRY), round(height * IN_A_HURRY)
         return Look(
-            self.sizes.get(view, (1024, 1024)), self.eye, self.lamp, moving=self._turning,
+            (width, height), self.eye, self.lamp, moving=self._turning, rough=self.curve.moving,
             surround=self.pictures.surround, paper=self.state.paper, lines=self.state.lines,
         )  # fmt: skip
 
     def _ask(self, view: int) -> None:
         points = self.state.second if view else None
-        self.drawing.ask(view, self.trial, self.look_at(view), self.live, points, self.studio.plate_id or "")
+        trial, live = self.curve.in_place(self.trial, self.live)
+        self.drawing.ask(view, trial, self.look_at(view), live, points, self.studio.plate_id or "", self.chosen)
 
     @property
     def density(self) -> Density:

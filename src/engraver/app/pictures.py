@@ -64,12 +64,12 @@ class Pictures(QObject):
         self.studio, self.looks = studio, looks
         self.look_side, self.proof_size, self.strip_size = 520, (430, 400), (430, 84)
         self.surround = (134, 133, 127)
-        self.want_full = self.want_marks = False
-        self.kernels_ready = False
+        self.want_full = self.want_marks = self.kernels_ready = self.aside = False  # aside: behind another desk
         self.look: PlateViewPicture | None = None
+        self._asked: LookWish | None = None
         self.full: MeasuredPlate | None = None
         self._tray_done: dict[str, str] = {}
-        # The little pictures of plates by id, for who comes later; None for one that cannot be drawn.
+        # By plate, for who comes later; None for one that cannot be drawn.
         self.tray_pictures: dict[str, NDArray[np.uint8] | None] = {}
         self._heights: Pixels | None = None
         self._scene = BenchScene()
@@ -145,8 +145,7 @@ class Pictures(QObject):
             self.failed.emit("", error.sentence())
             return
         if line is None:
-            self.look = self.full = None
-            self._heights = None
+            self.look = self.full = self._heights = None
             self.looked.emit(None)
             self.measured.emit(None)
             self.thumbs.emit({})
@@ -156,9 +155,10 @@ class Pictures(QObject):
             self._lanes["full"].drop()
             self._lanes["rest"].drop()
             self.stale.emit()
-        if not self.studio.hurrying:
+        as_it_was = self.aside and self.look is not None and self._asked == self._wish(line)
+        if not self.studio.hurrying and not as_it_was:
             self._ask_look(line)
-        elif not self._look_soon.isActive():
+        elif not as_it_was and not self._look_soon.isActive():
             self._look_soon.start()
         self._settle.start()
 
@@ -180,6 +180,7 @@ class Pictures(QObject):
 
     def _ask_look(self, line: Line) -> None:
         engine, wish = self.studio.engine, self._wish(line)
+        self._asked = wish
 
         def work(check: Watch) -> PlateViewPicture:
             return look_at(engine, wish, check)

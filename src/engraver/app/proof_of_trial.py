@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from engraver.core.engine import Engine, resolve
 from engraver.core.errors import Watch
 from engraver.core.pressing.relief import Tip
+from engraver.core.pressing.strip import strip_of_heights
 from engraver.core.pressing.tip import squared
 from engraver.core.proof.trial_picture import Look
 from engraver.core.proof.trial_view import TrialView, TrialWish
@@ -41,13 +42,16 @@ class ProofOfTrial:
         key = f"in hand {plate} {self._number}"
         others = [id for id in trial.plates if id != plate and any(p.id == id for p in project.plates)]
         lines = {id: resolve(project, id, engine.sources) for id in others}
+        mine = resolve(project, plate, engine.sources) if plate in trial.bodies else None
         look = Look(
             sheet.size, sheet.eye, sheet.lamp, rough=not sheet.smooth, surround=sheet.surround, paper=sheet.paper
         )
 
         def work(check: Watch) -> NDArray[np.uint8]:
-            own = Tip(squared(np.clip(sheet.height, -1, 1)), None, key)
-            tips = {**engine.tips(lines, check), plate: own}
+            tall = np.clip(sheet.height, -1, 1)
+            body = engine.body(mine, check) if mine is not None else None
+            own = Tip(squared(tall), None, key, strip=strip_of_heights(tall), body=body)
+            tips = {**engine.tips(lines, check, bodies=trial.bodies), plate: own}
             return view.draw(TrialWish(trial, tips, look, points=min(sheet.points, trial.points)), check).picture
 
         return work

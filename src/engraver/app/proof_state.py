@@ -43,6 +43,8 @@ class ProofState:
         How much they do at once.
     mirror, arms
         The symmetry of the next gesture.
+    reach : float
+        How far a point of a curve pulls its neighbours along, as a share of the surface's width.
     corner : bool
         Marks are dragged out from a corner.
     keeps : str
@@ -66,6 +68,7 @@ class ProofState:
     tool_flow: Annotated[float, Field(ge=0, le=1)] = TOOL_FLOW
     mirror: bool = False
     arms: Annotated[int, Field(ge=1, le=MOST_ARMS)] = 1
+    reach: Annotated[float, Field(ge=0, le=1)] = 0.0
     corner: bool = False
     keeps: Keeps = "nothing"
     practice: bool = False

@@ -9,13 +9,15 @@ from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox
 
 from engraver.core import mesh
+from engraver.core.cords.write import MESHES
 from engraver.core.errors import Watch
 from engraver.core.files.names import file_stem
 from engraver.core.files.read import read_bytes
-from engraver.core.proof.trial_files import MESHES, save_mesh, save_picture
+from engraver.core.proof.trial_files import save_mesh, save_picture
+from engraver.core.raster import Zero
 from engraver.core.recipe import Project, Source, edits, new_id, trials
 from engraver.core.sources.mesh import shape_of
-from engraver.core.sources.trial import PARTS, Part, TrialFrame, framed, parts_of
+from engraver.core.sources.trial import PARTS, Part, TrialFrame, band_of, framed, parts_of
 
 from .dialogs import PLAIN
 from .host import Host
@@ -101,14 +103,16 @@ class TrialActions:
     def plate_menu(self) -> QMenu:
         """Which part of the trial can become a plate."""
         menu = QMenu(self._host.widget)
-        for part in parts_of(self._host.trials.trial):
+        for part in parts_of(self._host.trials.trial, self._host.trials.chosen):
             menu.addAction(PARTS[part], partial(self._make_part, part))
         menu.addSeparator()
         menu.addAction("A square set by hand", self.set_square)
         return menu
 
     def _make_part(self, part: Part) -> None:
-        self.make_plate(self.frame(part))
+        reading = self._host.studio.attempt(lambda: self.frame(part))
+        if reading is not None:
+            self.make_plate(reading)
 
     def ask_make_plate(self) -> None:
         """Ask which part of the trial becomes a plate; the square that is set by hand, where one is."""
@@ -136,7 +140,12 @@ class TrialActions:
         def act() -> None:
             source = Source(id=new_id("src"), kind="trial", name=trial.name)
             project, id = edits.add_plate(
-                host.studio.project, source, f"{trial.name}, pressed", (), reading=reading, read_as="trial"
+                host.studio.project,
+                source,
+                f"{trial.name}, {'strip' if reading.seen == 'along' else 'pressed'}",
+                (),
+                reading=reading,
+                read_as="trial",
             )
             host.studio.edit(project, f"Make a plate of {trial.name}")
             host.studio.choose_plate(id)
@@ -147,7 +156,18 @@ class TrialActions:
     def frame(self, part: Part) -> TrialFrame:
         """Step zero of a plate made of a part of the trial; mid-grey is its zero where marks cut."""
         active = self._host.trials
-        return framed(active.trial, part, "mid" if self._cuts() else "black", active.eye, active.own)
+        zero: Zero = "mid" if self._cuts() else "black"
+        return framed(active.trial, part, zero, active.eye, active.own, active.chosen, self._long())
+
+    def _long(self) -> float:
+        """The length of the plate that can be straightened over its width, as it lies along its curve."""
+        band = band_of(self._host.trials.trial, self._host.trials.chosen)
+        lines = self._host.studio.attempt(lambda: self._host.trials.drawing.lines(self._host.trials.trial)) or {}
+        if band is None or band.plate not in lines:
+            return 1.0
+        facts = lines[band.plate].facts[-1]
+        long = float(facts.width / facts.height)
+        return 1 / long if facts.wrap == (False, True) else long
 
     def _cuts(self) -> bool:
         """Whether marks both raise and cut."""
@@ -175,7 +195,20 @@ class TrialActions:
                 name += ending
             self.save(Path(name))
 
-    def save(self, path: Path) -> None:
+    def ask_save_cords(self) -> None:
+        """Write the bodies along curves as a mesh, without the surface."""
+        host, trial = self._host, self._host.trials.trial
+        kinds = {e: f"{e[1:].upper()} mesh (*{e})" for e in reversed(MESHES)}
+        name, chosen = QFileDialog.getSaveFileName(
+            host.widget, "Save the cords", f"{file_stem(trial.name)}-cord", ";;".join(kinds.values()), options=PLAIN
+        )
+        if name:
+            path = Path(name)
+            if path.suffix.lower() not in kinds:
+                path = Path(name + next(e for e, words in kinds.items() if words == chosen or not chosen))
+            self.save(path, only_cords=True)
+
+    def save(self, path: Path, *, only_cords: bool = False) -> None:
         """Write it off the window's thread; what happened is told."""
         host = self._host
         wish = host.trials.drawing.wish(host.trials.trial, host.trials.look_at())
@@ -188,7 +221,7 @@ class TrialActions:
             if path.suffix.lower() == ".png":
                 save_picture(path, made, engine.sources.cache, check)
             else:
-                save_mesh(path, made, engine.sources.cache, check)
+                save_mesh(path, made, engine.sources.cache, check, only_cords=only_cords)
 
         host.pictures.ask(
             f"Writing {path.name}…", work, lambda _: host.studio.told.emit(f"Written: {path.name}", "good")

@@ -5,17 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from engraver.core.cache import Cache
+from engraver.core.cords.trial import on_curve
+from engraver.core.curves.way import Way
 from engraver.core.engine import Line, resolve
-from engraver.core.errors import EngraverError, Watch
-from engraver.core.pressing.expand import SCENE
+from engraver.core.errors import BadValue, EngraverError, Watch
+from engraver.core.pressing.along import Note, way_of
 from engraver.core.pressing.gesture import Gesture
 from engraver.core.pressing.relief import Tip
 from engraver.core.proof.trial_picture import Look, Seen
 from engraver.core.proof.trial_view import TrialView, TrialWish, lacking
 from engraver.core.recipe import Trial
 from engraver.core.sources.trial import own_of
+from engraver.core.surfaces.ground import SCENE
 from engraver.core.surfaces.own import OwnMesh
 
 from .pictures import Pictures
@@ -23,6 +28,8 @@ from .studio import Studio
 
 # More gestures than this to be pressed anew are first shown on fewer points.
 _MANY, _DRAFT_POINTS = 8, 90_000
+# Points on which a curve is drawn while the hand moves it.
+_ROUGH_POINTS = 70_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +53,15 @@ class Density:
         return f"at this size the surface shows {shown} of the plate's {self.plate} px; {more}"
 
 
+@dataclass(frozen=True, eq=False)
+class CurveSeen:
+    """The curve that is chosen, or being drawn, as it lies on the surface: the gesture, its way, and what is told."""
+
+    gesture: Gesture
+    way: Way | None
+    notes: tuple[Note, ...]
+
+
 class TrialDrawing(QObject):
     """Asks for pictures of trials; ``drawn`` tells the view's number and what is seen."""
 
@@ -60,6 +76,8 @@ class TrialDrawing(QObject):
         self.seen: dict[int, Seen] = {}
         # The mesh that the surface is made from, once it was drawn.
         self.own: OwnMesh | None = None
+        # The curve that is chosen or being drawn, as it was drawn last.
+        self.curve: CurveSeen | None = None
         cache = studio.sources.cache
         self._views, self._drafts = {0: TrialView(cache), 1: TrialView(cache)}, TrialView(cache)
         self._lines: tuple[object, tuple[str, ...], Mapping[str, Line]] | None = None
@@ -97,31 +115,46 @@ class TrialDrawing(QObject):
 
         def make(check: Watch) -> TrialWish:
             used = {id: lines[id] for id in trial.plates if id in lines}
-            return TrialWish(trial, engine.tips(used, check), look, own_of(trial, source, engine.sources, check))
+            tips = engine.tips(used, check, bodies=trial.bodies)
+            return TrialWish(trial, tips, look, own_of(trial, source, engine.sources, check))
 
         return make
 
-    def ask(self, view: int, trial: Trial, look: Look, live: Gesture | None, points: int | None, plate: str) -> None:
-        """Draw a trial, with a gesture that the hand is still making; ``plate`` is the one in the hand."""
+    def ask(
+        self, view: int, trial: Trial, look: Look, live: Gesture | None, points: int | None, plate: str, chosen: str
+    ) -> None:
+        """Draw a trial, with a gesture that the hand is still making; ``plate`` is the one in the hand,
+        ``chosen`` the uid of the gesture that is changed."""
         pressed = trial if live is None else trial.model_copy(update={"gestures": (*trial.gestures, live)})
         make = self.wish(pressed, look)
         if make is None:
             return
         drawing, drafts = self._views[view], self._drafts
 
-        def work(check: Watch) -> tuple[Seen, Density, OwnMesh | None]:
+        looked = live or next((g for g in trial.gestures if g.uid == chosen), None)
+        cache = self._studio.sources.cache
+
+        def work(check: Watch) -> tuple[Seen, Density, OwnMesh | None, CurveSeen | None]:
             made = make(check)
             wish = replace(made, trial=trial, live=live, points=points)
+            if look.rough and not view:  # a curve is in the hand: few points, so that it follows
+                seen = drafts.draw(replace(wish, points=min(trial.points, _ROUGH_POINTS)), check)
+                curve = None if looked is None else _curve_seen(looked, wish, cache, check)
+                return seen, self.density, wish.own, curve
             if not view and drawing.missing(wish) > _MANY:
                 few = replace(wish, points=_DRAFT_POINTS, look=replace(look, moving=True))
                 self.drafted.emit(view, drafts.draw(few, check))
             seen, tip = drawing.draw(wish, check), wish.tips.get(plate)
-            return seen, Density(drawing.edge, tip.tall.shape[0] if isinstance(tip, Tip) else 0), wish.own
+            curve = None
+            if not view and looked is not None and looked.declared.curve:
+                curve = _curve_seen(looked, wish, cache, check)
+            density = Density(drawing.edge, tip.tall.shape[0] if isinstance(tip, Tip) else 0)
+            return seen, density, wish.own, curve
 
-        def done(answer: tuple[Seen, Density, OwnMesh | None]) -> None:
+        def done(answer: tuple[Seen, Density, OwnMesh | None, CurveSeen | None]) -> None:
             self.own = answer[2]
             if not view:
-                self.density = answer[1]
+                self.density, self.curve = answer[1], answer[3]
             self.seen[view] = answer[0]
             self.drawn.emit(view, answer[0])
 
@@ -129,3 +162,12 @@ class TrialDrawing(QObject):
             self.failed.emit(error.sentence())
 
         self._pictures.lane(f"trial-{view}").submit(work, done, wrong)
+
+
+def _curve_seen(gesture: Gesture, wish: TrialWish, cache: Cache, check: Watch) -> CurveSeen:
+    geometry = wish.trial.declared.geometry
+    try:
+        way = way_of(gesture, geometry, wish.own, cache).way
+    except BadValue as error:
+        return CurveSeen(gesture, None, (Note(error.sentence(), np.zeros((0, 3))),))
+    return CurveSeen(gesture, way, on_curve(gesture, geometry, wish.own, wish.tips, cache, check).notes)

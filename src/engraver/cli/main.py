@@ -20,6 +20,7 @@ _COMMANDS = {
     "batch": ("batch", "batch"),
     "export": ("make", "export"),
     "press": ("press", "press"),
+    "cord": ("cord", "cord"),
     "keep": ("cabinet", "keep"),
     "find": ("cabinet", "find"),
     "cabinet": ("cabinet", "cabinet_"),

@@ -8,17 +8,17 @@ from typing import Any
 import click
 import numpy as np
 
+from engraver.core.cords.write import MESHES
 from engraver.core.engine import Engine, SourceStore, resolve
 from engraver.core.errors import BadValue
 from engraver.core.files.atomic import write_bytes
 from engraver.core.files.read import read_bytes
 from engraver.core.files.write import encode
 from engraver.core.params import parse_assignment, parse_value, specs, split_words
-from engraver.core.pressing.expand import SCENE
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.settings import StrokeSettings
 from engraver.core.proof.gesture_file import read_gestures
-from engraver.core.proof.trial_files import MESHES, save_mesh, save_picture
+from engraver.core.proof.trial_files import save_mesh, save_picture
 from engraver.core.proof.trial_picture import Look
 from engraver.core.proof.trial_view import TrialWish
 from engraver.core.raster import Facts
@@ -26,6 +26,7 @@ from engraver.core.recipe import Project, Trial, edits
 from engraver.core.recipe.trial import LEAST_POINTS, MOST_POINTS
 from engraver.core.sources.trial import Given, TrialFrame, heights, own_of
 from engraver.core.surfaces import SURFACES, surface
+from engraver.core.surfaces.ground import SCENE
 
 from .misuse import Misuse, as_misuse
 from .plate_word import in_project

@@ -145,10 +145,24 @@ marks on every machine.
 
 Points are x to the right and y down in shares of the surface's own coordinates, and a pressure 0..1 that is 1 when
 left out. Further keys of a gesture: `mirror` (true), `arms` (1 to 24), `corner` (true: dragged out from a corner),
-`keeps` (nothing, peaks, hollows; of a smoothing), `on` (false leaves it out).
+`keeps` (nothing, peaks, hollows; of a smoothing), `on` (false leaves it out), and of a gesture along a curve `curve`:
+`{"closed": true, "sharp": [0, 3], "offset": 0.01}`, all of which may be left out.
 
 A mark that is dragged out from its middle is twice as wide as the drag is long, and its right side lies where the
 drag ends; dragged from a corner, the drag is its diagonal. A `single` has the size of its settings.
+
+`engraver cord` lays one segment along one curve, in space or on a surface:
+
+```sh
+engraver cord rope.stl --along helix.json --ends round --twist 4 -o helix.glb
+engraver cord link.ply --along ring.json --closed --settings 'pitch=62% next_turn=90' -o chain.obj
+engraver cord plait.png --along curl.svg --on flat --settings 'size=12%' --side 2048 -o band.exr
+```
+
+A segment is a mesh that is open at either end of its length (it is joined), a closed one (it is repeated), or a picture
+that tiles (it is pressed as a band, on a surface). A curve is `{"points": [[x, y, z], ...], "closed": true}` in the
+segment's units, with `--on` in shares of the surface, or the longest outline of an SVG. What had to be rounded, is too
+tight or crosses itself is told on the error stream, with its place.
 """
 
 

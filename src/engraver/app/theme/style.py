@@ -57,6 +57,7 @@ QPushButton#tab:focus {{ color: {t.accent}; }}
 QLineEdit {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px; padding: 2px 6px;
   selection-background-color: {t.accent}; selection-color: {t.on_accent}; }}
 QLineEdit:focus {{ border-color: {t.accent}; }}
+QLabel#look {{ color: {t.look}; }}
 QLineEdit[wrong="yes"] {{ border: 1px solid {t.fault}; }}
 QLineEdit:read-only, QLineEdit:disabled, QComboBox:disabled {{ background: transparent; color: {t.ink_2}; }}
 QPlainTextEdit {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px; padding: 2px 4px;

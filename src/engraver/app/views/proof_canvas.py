@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, SignalInstance
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from engraver.core.proof.trial_picture import fit_of
+from engraver.core.proof.projection import fit_of
 from engraver.core.surfaces import surface
 from engraver.core.surfaces.view import Lamp
 

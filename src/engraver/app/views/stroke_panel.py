@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 
 from engraver.core.errors import Watch
 from engraver.core.params import specs
-from engraver.core.pressing.gesture import KEEPS
+from engraver.core.pressing.gesture import KEEPS, GestureKind
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.settings import GROUPS, Group, StrokeSettings, group_is_off
 from engraver.core.proof.settings_strip import only, strip_of
@@ -26,8 +26,6 @@ from .brush_row import BrushRow
 
 WIDTH = 278
 _STRIP = (248, 40)
-# What tools ask for, of all stroke settings.
-_OF_TOOLS = ("size", "flow")
 _USUAL = StrokeSettings()
 
 
@@ -91,14 +89,18 @@ class GroupBox(QWidget):
         rows.setContentsMargins(0, 0, 0, ui.px(6))
         rows.setSpacing(ui.px(8))
         self.rows: dict[str, Row] = {}
-        self.curve: CurveBox | None = None
+        self.curves: dict[str, tuple[QLabel, CurveBox]] = {}
         fields = specs(StrokeSettings)
         for name in group.fields:
             spec = fields[name]
             if not spec.kind.row:
-                self.curve = CurveBox(ui)
-                self.curve.edited.connect(lambda points, n=name: panel.edit(n, points))
-                rows.addWidget(self.curve)
+                box_of, words = CurveBox(ui), named(QLabel(spec.label), "second")
+                box_of.setAccessibleName(spec.label)
+                box_of.setToolTip(spec.help)
+                box_of.edited.connect(lambda points, n=name: panel.edit(n, points))
+                rows.addWidget(words)
+                rows.addWidget(box_of)
+                self.curves[name] = words, box_of
                 continue
             row = self.rows[name] = row_for(ui, spec)
             row.edited.connect(lambda value, n=name: panel.edit(n, value))
@@ -114,19 +116,21 @@ class GroupBox(QWidget):
         self.inside.setVisible(on)
         self.title.setText(f"{'▾' if on else '▸'} {self.group.name}")
 
-    def follow(self, settings: StrokeSettings, facts: Facts, *, tool: bool) -> None:
-        """Show the settings in force; of a tool only what it asks for."""
+    def follow(self, settings: StrokeSettings, facts: Facts, kind: GestureKind) -> None:
+        """Show the settings in force, those that a kind of gesture asks for."""
         values, fields = settings.values(), specs(StrokeSettings)
         for name, row in self.rows.items():
-            row.setVisible(fields[name].applies(values) and (not tool or name in _OF_TOOLS))
+            row.setVisible(fields[name].applies(values) and kind.takes(name, settings.made))
             row.follow(self.ui.studio)
             row.show_value(values[name], facts)
-        if self.curve is not None:
-            self.curve.setVisible(settings.fall == "drawn")
-            self.curve.show_points(settings.fall_curve)
+        for name, (words, box) in self.curves.items():
+            shown = fields[name].applies(values) and kind.takes(name, settings.made)
+            words.setVisible(shown and self.group.curve)
+            box.setVisible(shown)
+            box.show_points(values[name])
         self.off = group_is_off(self.group, settings)
-        self.reset.setVisible(not self.off and not tool)
-        self.strip.setVisible(not tool)
+        self.reset.setVisible(not self.off and kind.plate)
+        self.strip.setVisible(kind.plate and not kind.curve)
         self.strip.update()
 
 
@@ -159,6 +163,11 @@ class StrokePanel(QWidget):
         self.words.setWordWrap(True)
         self.words.setContentsMargins(0, 0, ui.px(10), 0)
         outer.addWidget(self.words)
+        self.notes = named(QLabel(), "look")
+        self.notes.setWordWrap(True)
+        self.notes.setTextFormat(Qt.TextFormat.PlainText)
+        self.notes.setContentsMargins(0, 0, ui.px(10), 0)
+        outer.addWidget(self.notes)
         self.brush = BrushRow(ui)
         outer.addWidget(self.brush)
         inside = QWidget()
@@ -172,7 +181,7 @@ class StrokePanel(QWidget):
         for button in self.keeps.values():
             keep.addWidget(button)
         self._box.addWidget(self.keep_row)
-        self.groups = {g.id: GroupBox(ui, self, g, opened=not n) for n, g in enumerate(GROUPS)}
+        self.groups = {g.id: GroupBox(ui, self, g, opened=not n or g.id == "along") for n, g in enumerate(GROUPS)}
         for group in self.groups.values():
             self._box.addWidget(group)
         self._box.addStretch(1)
@@ -222,18 +231,16 @@ class StrokePanel(QWidget):
         gesture, settings = active.gesture, active.settings
         kind = gesture.declared if gesture is not None else active.kind
         self.title.setText(kind.name if gesture is None else f"{kind.name}, chosen")
-        self.help.setText(
-            kind.help if gesture is None else "Its marks are lit on the surface; what is set here is its own."
-        )
+        self.help.setText(kind.help if gesture is None else kind.chosen_words)
         self.neutral.setVisible(gesture is None and kind.plate)
         self.brush.setVisible(kind.plate)
         self.brush.follow()
         self.neutral.setChecked(active.state.put_aside is not None)
         side = max(2, round(2 / active.density.edge)) if active.density.edge else 1000
-        facts, tool = Facts(side, side), not kind.plate
-        for id, group in self.groups.items():
-            group.setVisible(kind.points and (not tool or id == "mark"))
-            group.follow(settings, facts, tool=tool)
+        facts = Facts(side, side)
+        for group in self.groups.values():
+            group.setVisible(kind.points and any(kind.takes(name, settings.made) for name in group.group.fields))
+            group.follow(settings, facts, kind)
         self.keep_row.setVisible(kind.id == "smooth")
         keeps = gesture.keeps if gesture is not None else active.state.keeps
         for id, button in self.keeps.items():
@@ -244,9 +251,13 @@ class StrokePanel(QWidget):
     def _told(self, *_: object) -> None:
         active = self.ui.trials
         kind = active.gesture.declared if active.gesture is not None else active.kind
-        words = active.density.words(active.settings.size) if kind.plate else ""
+        words = active.density.words(active.settings.size) if kind.plate and not kind.curve else ""
         self.words.setText(words[:1].upper() + words[1:] + "." if words else "")
         self.words.setVisible(bool(words))
+        seen = active.drawing.curve
+        told = seen.notes if seen is not None and kind.curve else ()
+        self.notes.setText("\n".join(note.words for note in told))
+        self.notes.setVisible(bool(told))
 
     def _again(self, _: object) -> None:
         self._soon.start()

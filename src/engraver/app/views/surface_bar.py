@@ -197,6 +197,15 @@ _TOOL_LEVELS = (("all", True, True), ("all", False, True), ("one", False, True),
                 ("one", False, False), ("none", False, False), ("menu", False, False))  # fmt: skip
 
 
+# The menu of curves, by the names of actions, in parts.
+_CURVE_MENU = (
+    ("curve-corner", "curve-smooth", "curve-straight", "curve-close", "curve-true", "curve-turn"),
+    ("curve-grow", "curve-hold-start", "curve-hold-end", "curve-reach"),
+    ("curve-up", "curve-down"),
+    ("curve-round", "curve-border", "curve-outline", "curve-file"),
+)
+
+
 class ToolBar(QWidget):
     """Under the trial: what the hand does, symmetry, the pen, and the light."""
 
@@ -224,6 +233,12 @@ class ToolBar(QWidget):
             self.tools[kind.id] = button
         self.corner = self._switch("From a corner", "Dragged out from a corner, not from the middle", "corner")
         row.addWidget(self.corner)
+        self.curve = named(QPushButton("Curve ▾"), "bar")
+        self.curve.setToolTip("What can be done with the curve, and curves from elsewhere")
+        self.curve.clicked.connect(
+            lambda: self.curve_menu().exec(self.curve.mapToGlobal(self.curve.rect().topLeft()))
+        )
+        row.addWidget(self.curve)
         row.addStretch(1)
         self.mirror = self._switch("Mirror", "Marks stand on the other side, too (M)", "mirror")
         row.addWidget(self.mirror)
@@ -269,6 +284,19 @@ class ToolBar(QWidget):
         menu.addMenu(self.arms_menu()).setText(self.arms.text().removesuffix(" ▾"))
         return menu
 
+    def curve_menu(self) -> QMenu:
+        """All that can be done with a curve; what cannot be done now is greyed."""
+        menu = QMenu(self)
+        for n, names in enumerate(_CURVE_MENU):
+            if n:
+                menu.addSeparator()
+            for name in names:
+                command = self.ui.commands[name]
+                words = command.name.removeprefix("Curve: ")
+                action = menu.addAction(f"{words[:1].upper()}{words[1:]}\t{command.shortcut}", command.run)
+                action.setEnabled(command.when())
+        return menu
+
     def _switches(self) -> tuple[QPushButton, ...]:
         """Those that mean something to the tool in the hand."""
         dragged = self.ui.trials.state.tool == "drag-out"
@@ -298,6 +326,7 @@ class ToolBar(QWidget):
     def _fit(self) -> None:
         """What can be pressed stays whole: where room is short names go, all but that of the tool in the hand."""
         state, switches = self.ui.trials.state, self._switches()
+        self.curve.setVisible(GESTURES[state.tool].curve or self.ui.trials.curve.gesture is not None)
         self.arms.setText("no arms ▾" if state.arms == 1 else f"{state.arms} arms ▾")
         for names, light, apart in _TOOL_LEVELS:
             for id, button in self.tools.items():

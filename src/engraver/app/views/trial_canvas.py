@@ -23,13 +23,15 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from engraver.core.proof.trial_picture import FINEST_LINES, Seen, fit_of
+from engraver.core.proof.projection import fit_of
+from engraver.core.proof.trial_picture import FINEST_LINES, Seen
 from engraver.core.proof.trial_square import TrialSquare
 from engraver.core.surfaces.view import CAMERA
 
 from ..painting import picture_of
 from ..proof_state import ZOOMS
 from ..ui import Ui
+from .curve_handles import CurveHandles, Sight
 from .trial_overlay import TrialOverlay, paint_note, see_through
 from .trial_square_handles import WORDS, TrialSquareHandles
 
@@ -51,7 +53,7 @@ class TrialCanvas(QWidget):
         self._pointer: QPointF | None = None
         self._pressure, self._lean = 1.0, 0.0
         self._held: set[int] = set()
-        self._handles = TrialSquareHandles(ui)
+        self._handles, self._curve = TrialSquareHandles(ui), CurveHandles(ui)
         self.picture: QPixmap | None = None
         self.setMinimumSize(160, 160)
         self.setMouseTracking(True)
@@ -96,13 +98,19 @@ class TrialCanvas(QWidget):
         """The scene place under a place of the view; None beside the surface."""
         if self._seen is None:
             return None
-        ratio = self.devicePixelRatioF()
+        ratio = self._scale()
         return self._seen.place(at.x() * ratio, at.y() * ratio)
+
+    def _scale(self) -> float:
+        """Pixels of the picture to one of the view; a picture that was made in a hurry has fewer."""
+        if self._seen is None:
+            return self.devicePixelRatioF()
+        return float(self._seen.picture.shape[1]) / max(1, self.width())
 
     def _ratio(self) -> float:
         """Pixels of the projection to one of the view."""
         assert self._seen is not None
-        return self._seen.factor * self.devicePixelRatioF()
+        return self._seen.factor * self._scale()
 
     def square(self) -> TrialSquare | None:
         """The square that is being set, as it is seen here."""
@@ -124,12 +132,30 @@ class TrialCanvas(QWidget):
             self._does = "frame" if held else "turn"
         elif button == Qt.MouseButton.LeftButton and SETS in self._held:
             self._does = "set"
+        elif button == Qt.MouseButton.LeftButton and not ctrl and self._on_curve(event, place):
+            self._does = "curve"
         elif button == Qt.MouseButton.LeftButton and (place is None or ctrl):
             self._does = "turn"
         elif button == Qt.MouseButton.LeftButton and place is not None:
             self._does = "press"
             tool = "smooth" if SMOOTHS in self._held else ""
             self.ui.trials.begin(place, self._pressure, self._lean, event.timestamp() / 1000, tool)
+
+    def _on_curve(self, event: QMouseEvent, place: Place | None) -> bool:
+        """Whether a press is for a curve, which has it then."""
+        if self._seen is None or not self._curve.wanted or SMOOTHS in self._held:
+            return False
+        pen = self._pressure, self._lean, event.timestamp() / 1000
+        return self._curve.press(self._sight(), event.position(), place, *pen)
+
+    def _sight(self) -> Sight:
+        assert self._seen is not None
+        return Sight(self._seen, self._scale())
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """A curve that is carried on ends here; else as pressed twice."""
+        if not self.ui.trials.curve.stop():
+            self.mousePressEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         by, self._last = event.position() - self._last, event.position()
@@ -145,6 +171,9 @@ class TrialCanvas(QWidget):
             active.frame(self._handles.moved(event.position(), self._ratio()) or active.framing)
         elif self._does == "set":
             self._set(by)
+        elif self._does == "curve":
+            place, pen = self.scene(event.position()), (self._pressure, self._lean, event.timestamp() / 1000)
+            self._curve.move(event.position(), self._sight(), place, *pen)
         elif self._does == "press":
             place = self.scene(event.position())
             if place is not None:
@@ -159,6 +188,8 @@ class TrialCanvas(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._does == "press":
             self.ui.trials.end()
+        elif self._does == "curve":
+            self._curve.release(self._sight(), self.scene(event.position()))
         self._does = ""
         self._pressure, self._lean = 1.0, 0.0  # a mouse may take over from the pen
 
@@ -217,14 +248,19 @@ class TrialCanvas(QWidget):
                 active.look(active.eye.turned(-by.y(), by.x()))
         elif key == Qt.Key.Key_Escape:
             self._does = ""
+            self._curve.cancel()
             if active.framing is not None:
                 active.frame(None)
+                return
+            if active.curve.stop():
                 return
             active.give_up()
             active.choose("")
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             if active.framing is not None:
                 self.ui.commands["make-plate"].do()
+            elif active.curve.stop():
+                return
             else:
                 self._press_in_the_middle()
         else:
@@ -233,7 +269,9 @@ class TrialCanvas(QWidget):
     def _press_in_the_middle(self) -> None:
         """Without a mouse: one press in the middle of the view."""
         place = self.scene(QPointF(self.width() / 2, self.height() / 2))
-        if place is not None:
+        if place is not None and self.ui.trials.kind.curve:
+            self.ui.trials.curve.across(self._sight().spread())
+        elif place is not None:
             self.ui.trials.begin(place, 1.0, 0.0, 0.0)
             self.ui.trials.end()
 
@@ -274,10 +312,15 @@ class TrialCanvas(QWidget):
             self._handles.paint(painter, square, self._ratio(), QRectF(self.rect()))
             paint_note(painter, self.ui, QRectF(self.rect()), WORDS)
             return
-        over = TrialOverlay(self.ui, self._seen, self.devicePixelRatioF())
-        over.chosen(painter)
+        over = TrialOverlay(self.ui, self._seen, self._scale())
+        if not self.view:
+            self._curve.paint(painter, self._sight(), self._pointer)
+        if active.curve.gesture is None:
+            over.chosen(painter)
         if self._pointer is not None and self._does in ("", "press", "set"):
-            carries = active.kind.plate and SMOOTHS not in self._held and self._does != "press"
+            carries = (
+                active.kind.plate and not self._curve.wanted and SMOOTHS not in self._held and self._does != "press"
+            )
             over.pointer(painter, self._pointer, self.picture if carries else None, self._words())
         if active.state.lines and self._lines_too_fine():
             words = "The grid is finer than this picture: zoom in to see it"
@@ -296,6 +339,7 @@ class TrialCanvas(QWidget):
             "smooths": SMOOTHS in self._held,
             f"size {settings.size * 100:.1f} %": SETS in self._held,
             f"strength {settings.strength * 100:.1f} %": SETS in self._held and self.ui.trials.kind.plate,
+            "carried on: Enter ends it": bool(self.ui.trials.curve.growing),
             "mirrored": state.mirror, f"{state.arms} arms": state.arms > 1,
         }  # fmt: skip
         return " · ".join(words for words, on in said.items() if on)

@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPixmap, QPolygonF, QTransform
 
-from engraver.core.pressing.expand import SCENE, expand, fixed_right, symmetry
+from engraver.core.pressing.expand import expand, fixed_right, symmetry
 from engraver.core.proof.trial_picture import Seen
+from engraver.core.surfaces.ground import SCENE
 
 from ..ui import Ui
 

@@ -65,7 +65,8 @@ def taken(project: Project, entry: Entry, picture: bytes, sources: SourceStore) 
 
 
 def settings_of(entry: Entry) -> StrokeSettings | None:
-    """The stroke settings of a brush; its tooth is one that ships where its own plate did not come along."""
+    """The stroke settings of a brush; its tooth is one that ships where its own plate did not come along,
+    and what stood at the ends of a curve is not there."""
     values = entry.more.get("settings")
     if not isinstance(values, Mapping):
         return None
@@ -73,7 +74,8 @@ def settings_of(entry: Entry) -> StrokeSettings | None:
         settings = StrokeSettings.model_validate(dict(values))
     except ValidationError:
         return StrokeSettings()
-    return settings.but(tooth="grit", tooth_plate="") if settings.tooth_plate else settings
+    alone = settings.but(first_piece="", last_piece="")
+    return alone.but(tooth="grit", tooth_plate="") if alone.tooth_plate else alone
 
 
 def finished(project: Project, entry: Entry, picture: bytes, sources: SourceStore) -> tuple[Project, str]:

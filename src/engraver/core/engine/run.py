@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 from typing import TypeVar, cast
 
 import numpy as np
 
+from engraver.core.mesh.model import Mesh
+
 from ..cache import Cache
 from ..errors import BadValue, Cancelled, EngraverError, Watch, unwatched
 from ..numeric import resample
 from ..params import Strokes
 from ..pressing.relief import Tip
+from ..pressing.strip import strip_of
 from ..pressing.tip import standing
 from ..raster import Facts, Raster
 from ..sources import SourceStore, source_kind
@@ -214,7 +217,7 @@ class Engine:
                 used = {id: line.plates[id] for id in trial.plates if id in line.plates}
                 full = plan.sizes[0] == size_at(line.facts[0], 1.0)
                 side = None if full else tip_side(trial, own, line.reading, max(plan.sizes[0]))
-                tips = self.tips(used, check, side=side)
+                tips = self.tips(used, check, side=side, bodies=trial.bodies)
                 given = Given(trial, tips, own, trial_key(trial, line.others, line.plates))
                 return from_trial(given, line.reading, plan.sizes[0], self.sources, check)
 
@@ -226,14 +229,17 @@ class Engine:
         return _stamped(self._guarded("", read), line.facts[0], plan.scales[0])
 
     def tips(
-        self, lines: Mapping[str, Line], check: Watch = unwatched, *, side: int | None = None
-    ) -> Mapping[str, Tip]:
+        self, lines: Mapping[str, Line], check: Watch = unwatched, *, side: int | None = None,
+        bodies: Collection[str] = (),
+    ) -> Mapping[str, Tip]:  # fmt: skip
         """Finished plates as marks are made with them, by id.
 
         Parameters
         ----------
         side : int, optional
             Pixels along their longer side that are enough, for a preview; else they are of full size and exact.
+        bodies : collection of str
+            The plates whose meshes are wanted, too, where they are made from one.
 
         Raises
         ------
@@ -244,14 +250,21 @@ class Engine:
         """
         found: dict[str, Tip] = {}
         for id, line in lines.items():
-            key = f"tip {line.keys[-1]} {side or 'full'}"
+            key = f"tip {line.keys[-1]} {side or 'full'}{' body' if id in bodies else ''}"
             tip = self.cache.get(key)
             if not isinstance(tip, Tip):
                 request = Request(exact=True) if side is None else Request(side=side)
-                tip = Tip(*standing(self.evaluate(line, request, check).raster), key)
+                raster = self.evaluate(line, request, check).raster
+                body = self.body(line, check) if id in bodies else None
+                tip = Tip(*standing(raster), key, strip=strip_of(raster), body=body)
                 self.cache.put(key, tip)
             found[id] = tip
         return MappingProxyType(found)
+
+    def body(self, line: Line, check: Watch = unwatched) -> Mesh | None:
+        """The mesh that a plate is made from, None where it is not. Raises BadMesh, FileTrouble or Cancelled."""
+        body_of = source_kind(line.source.kind).body
+        return None if body_of is None else body_of(line.source, self.sources, check)
 
     @staticmethod
     def _guarded(uid: str, work: Callable[[], Answer]) -> Answer:

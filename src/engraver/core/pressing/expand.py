@@ -7,8 +7,11 @@ from dataclasses import dataclass, fields, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import BadValue
+from ..surfaces.ground import SCENE
 from ..surfaces.kind import Geometry
 from . import way as ways
+from .along import course_of, way_of
 from .gesture import Gesture
 from .settings import StrokeSettings
 
@@ -17,8 +20,6 @@ Column = NDArray[np.float64]
 _CHANCES = 7
 # Marks of one gesture.
 MOST_MARKS = 200_000
-# The surface is about so wide in scene units; a share of its width is so many of them.
-SCENE = 2.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,7 +120,8 @@ def expand(gesture: Gesture, geometry: Geometry, own: object = None, *, live: bo
     points = gesture.points
     if not gesture.on or not gesture.declared.points or not len(points):
         return _none()
-    made = (_stroke if gesture.declared.along else _placed)(gesture, points, geometry, own, live)
+    how = _on_curve if gesture.declared.curve else _stroke if gesture.declared.along else _placed
+    made = how(gesture, points, geometry, own, live)
     repeated = _repeated(made, gesture, geometry.axis)
     if len(repeated) == len(made) or geometry.alike:
         return repeated
@@ -127,6 +129,23 @@ def expand(gesture: Gesture, geometry: Geometry, own: object = None, *, live: bo
     place, normal = geometry.onto(repeated.place, own)
     right = _along(repeated.right, normal, fixed_right(normal))
     return replace(repeated, place=place, normal=normal, right=right)
+
+
+def _on_curve(gesture: Gesture, points: Column, geometry: Geometry, own: object, live: bool) -> Marks:
+    """Squares side by side along a curve: what its band takes up, for all that asks where marks lie."""
+    try:
+        found = way_of(gesture, geometry, own)
+    except BadValue:
+        return _none()
+    way, course = found.way, course_of(gesture.settings, gesture.points, found, 1.0)
+    every = max(1, int(float(course.width.max()) / 2 / way.step))
+    n = np.unique(np.append(np.arange(0, len(way.place), every), len(way.place) - 1))
+    ones = np.ones(len(n))
+    strong = course.strong[n] / course.width[n]
+    return Marks(
+        way.place[n], way.up[n], way.ahead[n], course.width[n] / 2, ones, ones, ones, strong,
+        ones * gesture.settings.flow,
+    )  # fmt: skip
 
 
 def _none() -> Marks:

@@ -26,10 +26,11 @@ from pydantic import (
 )
 
 from .. import limits
+from ..curves.model import Curve
 from ..params.blobs import checked_points, packed, unpacked
-from .settings import StrokeSettings
+from .settings import GROUPS, StrokeSettings
 
-Does = Literal["single", "drag-out", "stroke", "smooth", "scrape", "wipe"]
+Does = Literal["single", "drag-out", "stroke", "along", "smooth", "scrape", "wipe"]
 Keeps = Literal["nothing", "peaks", "hollows"]
 KEEPS: Mapping[Keeps, str] = MappingProxyType({
     "nothing": "Everything", "peaks": "Keep the peaks", "hollows": "Keep the hollows",
@@ -52,6 +53,12 @@ class GestureKind:
         It has marks along its way; else its first point, and for some its last, say all.
     points : bool
         It has points.
+    curve : bool
+        Its points are those of an editable curve, along which one joined thing lies.
+    asks : tuple of str
+        The stroke settings that it asks for; empty for all but those of curves.
+    chosen_words : str
+        What is told where one of them is chosen.
     """
 
     id: Does
@@ -61,15 +68,40 @@ class GestureKind:
     plate: bool = True
     along: bool = False
     points: bool = True
+    curve: bool = False
+    asks: tuple[str, ...] = ()
+    chosen_words: str = "Its marks are lit on the surface; what is set here is its own."
+
+    def takes(self, setting: str, made: str = "band") -> bool:
+        """Whether it asks for a stroke setting; ``made`` is what lies along a curve."""
+        if self.curve and made == "body" and setting in _BANDS_ALONE:
+            return False
+        return setting in self.asks if self.asks else setting not in _CURVES_ALONE
 
 
+# What a tool without a plate asks for; what a band or a cord along a curve does beside its own groups.
+_OF_TOOLS = ("size", "flow")
+_BANDS_ALONE = frozenset((
+    "strength", "acts", "level", "meets", "flow", "press_strength", "press_flow",
+    *(name for g in GROUPS if g.id in ("tooth", "fall") for name in g.fields),
+))  # fmt: skip
+_CURVES_ALONE = frozenset(name for g in GROUPS if g.curve for name in g.fields)
+_OF_CURVES = (
+    "size", "strength", "acts", "level", "meets", "flow", "steady", "taper_in", "taper_out", "press_size",
+    "press_least", "press_strength", "press_flow", *next(g.fields for g in GROUPS if g.id == "tooth"),
+    *next(g.fields for g in GROUPS if g.id == "fall"), *(name for g in GROUPS if g.curve for name in g.fields),
+)  # fmt: skip
 _ALL = (
     GestureKind("single", "Single", "One mark at the set size.", "mark"),
     GestureKind("drag-out", "Drag out", "Press, and drag the mark out to its size and turn.", "drag-out"),
     GestureKind("stroke", "Stroke", "Marks along the way of the hand.", "stroke", along=True),
-    GestureKind("smooth", "Smooth", "Evens out what is there.", "smooth", plate=False, along=True),
+    GestureKind("along", "Along a curve", "One band or cord along a curve that stays editable.", "along", along=True,
+                curve=True, asks=_OF_CURVES,
+                chosen_words="Drag its points; press on the curve for one more, at an end to carry it on."),
+    GestureKind("smooth", "Smooth", "Evens out what is there.", "smooth", plate=False, along=True,
+                asks=_OF_TOOLS),
     GestureKind("scrape", "Scrape", "Takes off what stands over the plane under the tool.", "scrape", plate=False,
-                along=True),
+                along=True, asks=_OF_TOOLS),
     GestureKind("wipe", "Wipe", "Takes all marks off the surface.", "wipe", plate=False, points=False),
 )  # fmt: skip
 GESTURES: Mapping[str, GestureKind] = MappingProxyType({kind.id: kind for kind in _ALL})
@@ -100,6 +132,8 @@ class Gesture(BaseModel):
     seed : int
     data : bytes
         The packed points.
+    curve : Curve or None
+        Of one along a curve: what its points are beside their places.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -115,6 +149,7 @@ class Gesture(BaseModel):
     on: bool = True
     seed: int = Field(1, ge=0, lt=2**32)
     data: bytes = b""
+    curve: Curve | None = None
 
     @field_validator("data", mode="before")
     @classmethod
@@ -135,7 +170,7 @@ class Gesture(BaseModel):
         """Names all that its marks depend on, but for the pixels of its plate."""
         head = (
             f"{self.kind} {self.plate} {self.settings.model_dump_json()} {self.mirror} {self.arms} {self.corner} "
-            f"{self.keeps} {self.on} {self.seed} "
+            f"{self.keeps} {self.on} {self.seed} {self.way.digest if self.declared.curve else ''} "
         )
         return hashlib.blake2b(head.encode() + self.data, digest_size=12).hexdigest()
 
@@ -150,8 +185,31 @@ class Gesture(BaseModel):
         return Gesture(**{**{name: getattr(self, name) for name in type(self).model_fields}, **changes})
 
     @property
+    def way(self) -> Curve:
+        """What its points are beside their places; an open, smooth curve where nothing is said."""
+        return self.curve or Curve()
+
+    @property
     def declared(self) -> GestureKind:
         return GESTURES[self.kind]
+
+    @property
+    def plates(self) -> tuple[str, ...]:
+        """Ids of all plates that it needs: what it presses, its tooth, and what stands at the ends of a curve."""
+        s = self.settings
+        curve = self.declared.curve
+        wanted = (
+            self.plate if self.declared.plate else "", s.tooth_plate if s.tooth == "plate" else "",
+            s.first_piece if curve else "", s.last_piece if curve else "",
+        )  # fmt: skip
+        return tuple(dict.fromkeys(id for id in wanted if id))
+
+    def follows(self, old: str, new: str) -> Gesture:
+        """The same with one plate in the place of another."""
+        settings = self.settings.follows(old, new)
+        if old != self.plate and settings == self.settings:
+            return self
+        return self.but(plate=new if self.plate == old else self.plate, settings=settings)
 
     @cached_property
     def points(self) -> NDArray[np.float64]:

@@ -12,18 +12,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import Watch, unwatched
+from ..mesh.model import Mesh
 from ..numeric.split_rows import cores, split_rows
 from ..params import CurvePoints
 from ..raster import Pixels
-from ..surfaces.ground import LIES, Ground
-from .expand import SCENE, Marks
+from ..surfaces.ground import LIES, SCENE, Ground
+from .expand import Marks
 from .gesture import KEEPS, Keeps
 from .marks import sizes_for
 from .settings import StrokeSettings
+from .strip import Strip
 from .tooth import tooth as shipped_tooth
 
-_ACTS = {"raise": 0, "cut": 0, "level": 1, "gather": 2}
-_MEETS = {"add": 0, "highest": 1, "keep": 2, "replace": 3}
+ACTS = {"raise": 0, "cut": 0, "level": 1, "gather": 2}
+MEETS = {"add": 0, "highest": 1, "keep": 2, "replace": 3}
 INK = 4
 _TABLE = 2049
 _NONE = np.zeros(0, np.float32)
@@ -43,12 +45,15 @@ _WORTH = 20_000
 class Tip:
     """A plate as it is pressed: heights over its square, float32 (n, n), 1 for white, -1..1 where it cuts; times
     its coverage 0..1 where that is given. ``key`` names it; ``sizes`` are the smaller ones made so far, ``joined``
-    those of them that the compiled loops were given last."""
+    those of them that the compiled loops were given last. ``strip`` is the plate as it lies along a curve, ``body``
+    the mesh that it is made from, where one is."""
 
     tall: Pixels
     cover: Pixels | None = None
     key: str = ""
     sizes: dict[int, tuple[Pixels, ...]] = field(default_factory=dict)
+    strip: Strip | None = None
+    body: Mesh | None = None
     joined: list[Any] = field(default_factory=list)
 
     @property
@@ -114,13 +119,15 @@ class Relief:
         How points were moved otherwise.
     page : bool
         Marks leave ink, whatever they do elsewhere.
+    touched : uint8 (n,)
+        Which points were reached since that was last asked.
     """
 
     def __init__(self, ground: Ground, *, page: bool = False) -> None:
         self.ground, self.page = ground, page
         self.height: Pixels = np.zeros(ground.count, np.float32)
         self.moves: Pixels | None = None
-        self._touched = np.zeros(ground.count, np.uint8)
+        self.touched = np.zeros(ground.count, np.uint8)
         self.all_changed = True
 
     # -- what was there ------------------------------------------------------------
@@ -134,17 +141,17 @@ class Relief:
             self.all_changed = True
         moves = None if to is None or to.moves is None else to.moves.copy()
         before = np.float32(0) if to is None else to.height
-        self._touched |= self.height != before
+        self.touched |= self.height != before
         self.height[:], self.moves = before, moves
 
     def changed(self) -> NDArray[np.int32] | None:
         """The points that marks reached since this was last asked; None for all of them."""
         if self.all_changed:
-            self._touched[:] = 0
+            self.touched[:] = 0
             self.all_changed = False
             return None
-        which = np.flatnonzero(self._touched).astype(np.int32)
-        self._touched[which] = 0
+        which = np.flatnonzero(self.touched).astype(np.int32)
+        self.touched[which] = 0
         return which
 
     def points(self) -> Pixels:
@@ -185,7 +192,7 @@ class Relief:
         rows = marks.rows()
         if s.acts == "cut":
             rows[:, 13] *= -1
-        acts = 0 if self.page else _ACTS[s.acts]
+        acts = 0 if self.page else ACTS[s.acts]
         push = int(s.push == "mark" and acts == 0 and not self.page)
         if (acts == 2 or push) and self.moves is None:
             self.moves = np.zeros((ground.count, 3), np.float32)
@@ -207,8 +214,8 @@ class Relief:
                 relief_kernels.press(
                     ground.points, ground.normals, *where, some, which, sizes.tall, sizes.wide, sizes.starts,
                     sizes.sides, fall, _NO_TOOTH if bites is None else bites, how, acts,
-                    INK if self.page else _MEETS[s.meets], push, s.level, self.height, moves,
-                    self._touched, a, b,
+                    INK if self.page else MEETS[s.meets], push, s.level, self.height, moves,
+                    self.touched, a, b,
                 )  # fmt: skip
 
             self._split(band, some, parts)
@@ -257,7 +264,7 @@ class Relief:
                 self.height, self.ground.faces, starts, around, found, share, list(KEEPS).index(keeps),
                 min(_MOST_ROUNDS, max(1, rounds)), out,
             )  # fmt: skip
-            self._touched[found] = 1
+            self.touched[found] = 1
 
     def scrape(self, marks: Marks, settings: StrokeSettings, check: Watch = unwatched) -> None:
         """Take off what stands over the plane of least squares of what is under a round tool."""
@@ -270,7 +277,7 @@ class Relief:
                 at = at + self.moves[found]
             offset, across, upward = tool_kernels.plane(at, m, found, share)
             tool_kernels.scrape(at, ground.normals, m, found, share, offset, across, upward, self.height)
-            self._touched[found] = 1
+            self.touched[found] = 1
 
     def _under(self, marks: Marks, settings: StrokeSettings, check: Watch) -> Iterator[_Under]:
         """Each mark of a round tool with the points under it and its share at each."""

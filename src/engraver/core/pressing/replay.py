@@ -8,12 +8,14 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from ..cache import Cache
-from ..errors import Watch, unwatched
+from ..errors import BadValue, Watch, unwatched
 from ..raster import Pixels
 from ..surfaces.ground import Ground
 from ..surfaces.kind import Geometry
 from ..surfaces.own import OwnMesh
-from .expand import Marks, expand
+from .along import course_of, likeness, pieces_of, way_of
+from .band import press_band
+from .expand import Marks, expand, symmetry
 from .gesture import Gesture
 from .relief import Kept, Relief, Tip
 
@@ -59,27 +61,27 @@ class Replay:
         Cancelled
             Nobody waits any more; what has been pressed by then is used the next time.
         """
-        acting = _acting(gestures)
+        effective = acting(gestures)
         keys = [self._root]
-        for gesture in acting:
+        for gesture in effective:
             keys.append(_after(keys[-1], gesture, tips))
         if self._live is not None:
             self._live, self._done = None, ""
         begin = keys.index(self._done) if self._done in keys else -1
         if begin < 0:
             begin = self._go_back(keys)
-        for n in range(begin, len(acting)):
+        for n in range(begin, len(effective)):
             check()
-            if n == len(acting) - 1 or (n and n % _EVERY == 0):
+            if n == len(effective) - 1 or (n and n % _EVERY == 0):
                 self._cache.put(keys[n], self.relief.kept())
             self._done = ""  # half a gesture is none that is known
-            self._act(acting[n], tips, check)
+            self._act(effective[n], tips, check)
             self._done = keys[n + 1]
 
     def missing(self, gestures: Sequence[Gesture], tips: Mapping[str, Tip]) -> int:
         """How many gestures :meth:`bring` would have to press."""
         keys = [self._root]
-        for gesture in _acting(gestures):
+        for gesture in acting(gestures):
             keys.append(_after(keys[-1], gesture, tips))
         known = (n for n in range(len(keys) - 1, 0, -1) if keys[n] == self._done or self._cache.holds(keys[n]))
         return len(keys) - 1 - next(known, 0)
@@ -100,6 +102,9 @@ class Replay:
     ) -> None:
         """Bring the relief to gestures and one that the hand is still making: only its new marks are pressed."""
         known = self._live
+        if gesture.declared.curve:  # all of a band may change with its last point
+            self.bring([*gestures, gesture], tips, check)
+            return
         if known is not None and known[0].uid == gesture.uid:
             marks = expand(gesture, self.geometry, self._own, live=True)
             same = marks.same_from(known[1])
@@ -115,7 +120,10 @@ class Replay:
         self._press(gesture, marks, tips, check)
 
     def _act(self, gesture: Gesture, tips: Mapping[str, Tip], check: Watch) -> None:
-        self._press(gesture, self._marks(gesture), tips, check)
+        if gesture.declared.curve:
+            lay_band(self.relief, gesture, self.geometry, self._own, tips, self._cache, check)
+        else:
+            self._press(gesture, self._marks(gesture), tips, check)
 
     def _marks(self, gesture: Gesture) -> Marks:
         """The marks of a gesture, the same at every density: kept for the others."""
@@ -136,6 +144,30 @@ class Replay:
             relief.press(marks, tips[gesture.plate], settings, tooth_of(tips.get(settings.tooth_plate)), check)
 
 
+def lay_band(
+    relief: Relief, gesture: Gesture, geometry: Geometry, own: object, tips: Mapping[str, Tip], cache: Cache,
+    check: Watch = unwatched,
+) -> None:  # fmt: skip
+    """Press the band of a gesture along a curve and its likes, in place; a cord that is a body of its own, a curve
+    without enough points and a plate that is not there leave nothing."""
+    s, tip = gesture.settings, tips.get(gesture.plate)
+    if tip is None or tip.strip is None or (s.made == "body" and tip.body is not None):
+        return
+    try:
+        made = way_of(gesture, geometry, own, cache)
+    except BadValue:
+        return
+    strips = {id: t.strip for id, t in tips.items() if t.strip is not None}
+    pieces = pieces_of(s, strips, made.way.closed)
+    course = course_of(s, gesture.points, made, tip.strip.long, *(0.0 if p is None else p.long for p in pieces))
+    for to in symmetry(gesture.mirror, gesture.arms, geometry.axis):
+        check()
+        press_band(
+            relief, likeness(made.way, to, geometry, own), course, tip.strip, s, pieces,
+            tooth_of(tips.get(s.tooth_plate)), check,
+        )  # fmt: skip
+
+
 def tooth_of(tip: Tip | None) -> Pixels | None:
     """A plate's tones as a tooth, 0..1 between its lowest and its highest; None for none."""
     if tip is None:
@@ -145,7 +177,7 @@ def tooth_of(tip: Tip | None) -> Pixels | None:
     return tones
 
 
-def _acting(gestures: Sequence[Gesture]) -> list[Gesture]:
+def acting(gestures: Sequence[Gesture]) -> list[Gesture]:
     """Those that have an effect: on, and after the last wiping."""
     on = [g for g in gestures if g.on]
     wiped = max((n for n, g in enumerate(on) if g.kind == "wipe"), default=-1)
@@ -154,7 +186,7 @@ def _acting(gestures: Sequence[Gesture]) -> list[Gesture]:
 
 def _after(before: str, gesture: Gesture, tips: Mapping[str, Tip]) -> str:
     """Names what is there once a gesture was pressed after what ``before`` names."""
-    used = [tips[id].key if id in tips else "none" for id in (gesture.plate, gesture.settings.tooth_plate) if id]
+    used = [tips[id].key if id in tips else "none" for id in gesture.plates]
     text = f"{before} {gesture.digest} {' '.join(used)}"
     return "relief " + hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
@@ -163,7 +195,7 @@ def content_key(surface: str, own: str, gestures: Sequence[Gesture], tips: Mappi
     """Names what a trial shows, whatever its density; ``tips`` are the keys of the plates by id."""
     held = {id: Tip(_NOTHING, None, key) for id, key in tips.items()}
     key = f"relief {surface} {own}"
-    for gesture in _acting(gestures):
+    for gesture in acting(gestures):
         key = _after(key, gesture, held)
     return key
 

@@ -22,6 +22,12 @@ Direction = Literal["fixed", "along", "pen"]
 Fall = Literal["none", "soft", "round", "peak", "drawn"]
 Tooth = Literal["none", "weave", "grit", "pores", "fibres", "ripples", "dapple", "plate"]
 Fixed = Literal["surface", "mark"]
+Made = Literal["band", "body"]
+Fits = Literal["whole", "own", "count"]
+Top = Literal["left", "right"]
+Alternates = Literal["none", "along", "across", "both"]
+Ends = Literal["open", "flat", "round"]
+Joined = Literal["weld", "apart"]
 
 
 class StrokeSettings(Params):
@@ -106,15 +112,72 @@ class StrokeSettings(Params):
         ((0.0, 1.0), (0.5, 0.5), (1.0, 0.0)), "Curve", "From the middle of a mark to its border.",
         when={"fall": "drawn"}, editor="",
     )  # fmt: skip
+    made: Made = choice(
+        "band", {"band": "A band", "body": "A body"}, "Becomes",
+        "The plate pressed as one band of height, or the mesh that it is made from, repeated as a body of its own.",
+    )  # fmt: skip
+    fits: Fits = choice(
+        "whole", {"whole": "Whole number", "own": "Own length", "count": "So many"}, "Repeats",
+        "Stretched to fit a whole number, at its own length with the last one cut, or so many times.",
+    )  # fmt: skip
+    times: int = integer(12, 1, 5000, "Times", "How often it stands along the curve.", when={"fits": "count"},
+                         soft=(1, 100))  # fmt: skip
+    pitch: float = fraction(
+        1.0, 0.05, 4.0, "Pitch", "Way from one to the next, as a share of its own length.", soft=(0.25, 2.0)
+    )
+    top: Top = choice("left", {"left": "Left", "right": "Right"}, "Its top lies", "As one goes along the curve.")
+    roll: float = number(0.0, -180.0, 180.0, "Roll", "Turns the cord about its way.", step=5, unit="°",
+                         when={"made": "body"})  # fmt: skip
+    twist: float = number(0.0, -60.0, 60.0, "Twist", "Whole turns about its way, from end to end.", step=0.25,
+                          soft=(-6.0, 6.0))  # fmt: skip
+    next_turn: float = number(
+        0.0, -180.0, 180.0, "Every next one", "Turned about its way by so much: links of a chain.", step=5, unit="°",
+        when={"made": "body"},
+    )  # fmt: skip
+    alternate: Alternates = choice(
+        "none", {"none": "No", "along": "Along", "across": "Across", "both": "Both ways"}, "Every second flips",
+        "Every second one is turned over.", when={"made": "band"},
+    )  # fmt: skip
+    joined: Joined = choice(
+        "weld", {"weld": "Joined", "apart": "Apart"}, "Pieces", "Joined at their open ends, or each one for itself.",
+        when={"made": "body"},
+    )  # fmt: skip
+    ends: Ends = choice(
+        "flat", {"open": "Open", "flat": "Closed flat", "round": "Closed round"}, "Ends", "How the cord ends.",
+        when={"made": "body", "joined": "weld"},
+    )  # fmt: skip
+    first_piece: str = plate_reference("First piece", "A plate that stands at the start of the curve.")
+    last_piece: str = plate_reference("Last piece", "A plate that stands at the end of the curve.")
+    bend: float = fraction(
+        0.5, 0.0, 4.0, "Least bend", "Tighter corners are rounded to this radius, as a share of the width.",
+        soft=(0.0, 2.0),
+    )  # fmt: skip
+    size_along: CurvePoints = curve(
+        ((0.0, 1.0), (1.0, 1.0)), "Size along", "Width from the start to the end.", editor=""
+    )
+    twist_along: CurvePoints = curve(
+        ((0.0, 0.0), (1.0, 1.0)), "Twist along", "Where along the curve it turns.", editor=""
+    )
+    pitch_along: CurvePoints = curve(
+        ((0.0, 1.0), (1.0, 1.0)), "Spacing along", "How far apart pieces stand, from the start to the end.", editor=""
+    )
+
+    def follows(self, old: str, new: str) -> StrokeSettings:
+        """The same with one plate in the place of another wherever a plate is named."""
+        named = [n for n, spec in specs(StrokeSettings).items() if spec.kind.refers == "plate"]
+        changes = {n: new for n in named if getattr(self, n) == old}
+        return self.but(**changes) if changes else self
 
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """Settings that belong together: an id, a name, the fields in order, and those whose default turns it off."""
+    """Settings that belong together: an id, a name, and the fields in order; ``curve``: of what lies along a curve,
+    and of nothing else."""
 
     id: str
     name: str
     fields: tuple[str, ...]
+    curve: bool = False
 
 
 GROUPS: tuple[Group, ...] = (
@@ -129,9 +192,14 @@ GROUPS: tuple[Group, ...] = (
         "tooth", "tooth_plate", "tooth_depth", "tooth_scale", "tooth_contrast", "tooth_brightness", "tooth_fixed",
     )),
     Group("fall", "Falloff", ("fall", "fall_curve")),
+    Group("along", "Along the curve", (
+        "made", "fits", "times", "pitch", "top", "roll", "twist", "next_turn", "alternate", "bend",
+    ), curve=True),
+    Group("ends", "Ends and pieces", ("joined", "ends", "first_piece", "last_piece"), curve=True),
+    Group("course", "From start to end", ("size_along", "twist_along", "pitch_along"), curve=True),
 )  # fmt: skip
 # What stays when everything else is turned off: the plate alone is seen.
-_KEPT = ("size", "strength", "acts", "level", "push", "meets")
+_KEPT = ("size", "strength", "acts", "level", "push", "meets", *(n for g in GROUPS if g.curve for n in g.fields))
 
 
 @lru_cache(maxsize=1)

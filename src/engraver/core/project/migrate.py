@@ -57,7 +57,12 @@ def _from_4(values: dict[str, Any]) -> dict[str, Any]:
     return {**values, "version": 5}
 
 
-_STEPS = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
+def _from_5(values: dict[str, Any]) -> dict[str, Any]:
+    """Version 5 had nothing along curves."""
+    return {**values, "version": 6}
+
+
+_STEPS = {1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5}
 
 
 def lifted(values: dict[str, Any]) -> dict[str, Any]:

@@ -7,14 +7,16 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
+from pydantic import ValidationError
 
 from .. import limits
+from ..curves.model import Curve
 from ..errors import BadValue
 from ..pressing.gesture import GESTURES, MOST_POINTS, Gesture, packed_points
 from ..pressing.settings import StrokeSettings, checked
 from ..surfaces.kind import Geometry
 
-_KEYS = ("kind", "plate", "points", "settings", "mirror", "arms", "corner", "keeps", "on")
+_KEYS = ("kind", "plate", "points", "settings", "mirror", "arms", "corner", "keeps", "on", "curve")
 _FORM = '{"gestures": [{"kind": "stroke", "plate": 0, "points": [[x, y, pressure], ...], "settings": {...}}, ...]}'
 
 
@@ -74,6 +76,10 @@ def _gesture(values: Any, where: str, geometry: Geometry, plates: int, seed: int
         raise BadValue(f"{where} has settings that cannot be read", "", 'They are {"spacing": 0.25, ...}')
     data = _points(values.get("points", []), where, geometry) if kind.points else b""
     more = {key: values[key] for key in ("mirror", "arms", "corner", "keeps", "on") if key in values}
+    if kind.curve:
+        more["curve"] = _curve(values.get("curve", {}), where)
+    elif "curve" in values:
+        raise BadValue(f"{where} has a curve", f"a {kind.name.lower()} has none", "Leave it out")
     try:
         return Gesture(
             uid=f"g{seed}", kind=kind.id, plate=str(plate) if kind.plate else "", settings=checked(base, **settings),
@@ -83,6 +89,17 @@ def _gesture(values: Any, where: str, geometry: Geometry, plates: int, seed: int
         raise BadValue(f"{where}: {error.what}", error.why, error.fix) from None
     except ValueError:
         raise BadValue(f"{where} has a value it cannot have", f"among {', '.join(more)}") from None
+
+
+def _curve(values: Any, where: str) -> Curve:
+    """What a curve's points are: closed, sharp, held, offset."""
+    try:
+        return Curve.model_validate(values)
+    except ValidationError as error:
+        form = 'It is {"closed": true, "sharp": [0, 3], "offset": 0.01}'
+        said = error.errors()[0]
+        name = ".".join(map(str, said["loc"]))
+        raise BadValue(f"{where} has a curve that cannot be read", f"{name}: {said['msg'].lower()}", form) from None
 
 
 def _points(listed: Any, where: str, geometry: Geometry) -> bytes:

@@ -10,14 +10,17 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..cords.body import Cord
 from ..errors import Watch, unwatched
 from ..numeric.split_rows import split_rows
 from ..pressing.relief import Relief
 from ..raster import Pixels
 from ..surfaces.kind import Geometry, Paper
 from ..surfaces.view import CAMERA, FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
+from .cords_picture import CordsDrawn
 from .paper import lettering
 from .plaster import plaster_ramp
+from .projection import Projection, projection
 from .trial_colours import earth_ramp, ink_ramp, sky
 
 _AMBIENT = 0.2
@@ -36,43 +39,6 @@ _HAZE = np.array([CAMERA - 0.6, 0.34, 0.5, 214, 216, 212], np.float32)
 _PAPER = Paper()
 # Pixels along a page's sides at which letters are drawn on it.
 _LETTERS = 1024
-
-
-@dataclass(frozen=True, slots=True)
-class Projection:
-    """From the scene to the pixels of a picture, and back."""
-
-    rotation: NDArray[np.float32]
-    scale: float
-    x: float
-    y: float
-
-    def scene(self, x: float, y: float, nearness: float) -> NDArray[np.float64]:
-        """The scene place (3,) seen at a pixel, where it is so near."""
-        away = -nearness
-        eye = np.array([(x - self.x) * away / self.scale, (self.y - y) * away / self.scale, CAMERA - away])
-        found: NDArray[np.float64] = self.rotation.T.astype(np.float64) @ eye
-        return found
-
-    def pixel(self, place: NDArray[np.float64]) -> tuple[float, float]:
-        """The pixel at which a scene place (3,) is seen."""
-        eye = self.rotation.astype(np.float64) @ place
-        away = max(CAMERA - eye[2], 0.05)
-        return self.x + eye[0] * self.scale / away, self.y - eye[1] * self.scale / away
-
-
-def fit_of(size: tuple[int, int]) -> float:
-    """How many pixels of a picture (width, height) the surface may fill."""
-    return float(min(size[0], size[1] * 1.15))
-
-
-def projection(geometry: Geometry, eye: Eye, size: tuple[int, int], wide: float = 0.0) -> Projection:
-    """How a surface is seen in a picture of (width, height) pixels; ``wide`` pixels to a scene width of 2."""
-    fit = fit_of(size)
-    return Projection(
-        eye.rotation(), (wide or fit / geometry.reach) / 2 * CAMERA * eye.zoom, size[0] / 2 + eye.x * fit * eye.zoom,
-        size[1] / 2 - eye.y * fit * eye.zoom,
-    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,6 +121,7 @@ class TrialPicture:
         self._boxes = np.empty((0, 4), np.float32)
         self._lettered: tuple[object, Pixels] = None, self._boxes
         self._fresh = False
+        self._cords = CordsDrawn()
 
     # -- points --------------------------------------------------------------------
 
@@ -192,9 +159,10 @@ class TrialPicture:
 
     # -- drawing -------------------------------------------------------------------
 
-    def draw(self, look: Look, check: Watch = unwatched) -> Seen:
-        """The picture as it is now. Raises Cancelled when nobody waits any more."""
+    def draw(self, look: Look, check: Watch = unwatched, cords: tuple[Cord, ...] = ()) -> Seen:
+        """The picture as it is now, with cords on it. Raises Cancelled when nobody waits any more."""
         changed = self._follow()
+        others = self._cords.become(() if self.geometry.page else cords)
         before, self._look = self._look, None
         factor = 1 if look.moving or look.rough else 2
         size = look.size[0] * factor, look.size[1] * factor
@@ -211,7 +179,7 @@ class TrialPicture:
             lit_alike = before is not None and (before.lamp, before.surround, before.paper) == (
                 look.lamp, look.surround, look.paper
             )  # fmt: skip
-            part = self._redraw(look, seen, changed, size, factor)
+            part = self._redraw(look, seen, changed, size, factor, others)
             if not lit_alike:
                 self._shade(look, seen, whole, factor)
             elif part is not None:
@@ -229,12 +197,6 @@ class TrialPicture:
         share: Pixels = there.reshape(height, there.shape[0] // height, width, -1).mean(axis=(1, 3))
         return share
 
-    def _numbers(
-        self, seen: Projection
-    ) -> tuple[NDArray[np.float32], np.float32, np.float32, np.float32, np.float32]:
-        to = np.float32
-        return seen.rotation, to(seen.scale), to(CAMERA), to(seen.x), to(seen.y)
-
     @property
     def _buffers(self) -> tuple[Pixels, Pixels, NDArray[np.uint8]]:
         return self._nearness, self._image, self._wire
@@ -245,7 +207,7 @@ class TrialPicture:
     def _draw_all(self, look: Look, seen: Projection, size: tuple[int, int], check: Watch) -> None:
         from . import trial_kernels as k
 
-        faces, numbers = self._faces(look.moving), self._numbers(seen)
+        faces, numbers = self._faces(look.moving), seen.numbers()
         if look.moving:
             few = self.relief.ground.few
             k.project_some(self._points, self._normals, *numbers, few, len(few), self._screen, self._carried)
@@ -266,6 +228,7 @@ class TrialPicture:
             size[1],
         )
         check()
+        self._cords.draw(seen, self._buffers, thick, large, (0, size[0], 0, size[1]))
 
     def _seen_boxes(self, moving: bool, seen: Projection) -> None:
         """Where each block of triangles can be seen; balls round them are made anew where points moved."""
@@ -280,7 +243,7 @@ class TrialPicture:
         if wanted is not None:
             split_rows(lambda a, b: k.blocks(self._points, faces, wanted, a, b, balls), len(balls))
         self._boxes = np.empty((len(balls), 4), np.float32)
-        k.boxes(balls, *self._numbers(seen), self._boxes)
+        k.boxes(balls, *seen.numbers(), self._boxes)
 
     def _all_moved(self) -> None:
         """Every ball has to be made anew before it is used."""
@@ -298,18 +261,23 @@ class TrialPicture:
             k.blocks_of(which, count, starts, around, mark)
 
     def _redraw(
-        self, look: Look, seen: Projection, changed: tuple[NDArray[np.int32], int], size: tuple[int, int], factor: int
-    ) -> tuple[int, int, int, int] | None:
-        """Draw the rectangle that changed points take; returns it, widened by what its light depends on."""
+        self, look: Look, seen: Projection, changed: tuple[NDArray[np.int32], int], size: tuple[int, int],
+        factor: int, others: bool,
+    ) -> tuple[int, int, int, int] | None:  # fmt: skip
+        """Draw the rectangle that changed points take, and cords that are others now; returns it, widened by what its
+        light depends on."""
         from . import trial_kernels as k
 
         which, count = changed
-        if not count or self._look is not None:
+        if (not count and not others) or self._look is not None:
             return None
         faces = self._faces(look.moving)
-        left, top, right, bottom = k.project_some(
-            self._points, self._normals, *self._numbers(seen), which, count, self._screen, self._carried
-        )
+        left, top, right, bottom = (1e9, 1e9, -1e9, -1e9) if not count else k.project_some(
+            self._points, self._normals, *seen.numbers(), which, count, self._screen, self._carried
+        )  # fmt: skip
+        if others:
+            box = self._cords.changed_box(seen)
+            left, top, right, bottom = min(left, box[0]), min(top, box[1]), max(right, box[2]), max(bottom, box[3])
         self._seen_boxes(look.moving, seen)
         x0, x1 = max(0, int(left) - 2), min(size[0], int(right) + 3)
         y0, y1 = max(0, int(top) - 2), min(size[1], int(bottom) + 3)
@@ -324,6 +292,7 @@ class TrialPicture:
             ),
             y1 - y0,
         )
+        self._cords.draw(seen, self._buffers, thick, large, (x0, x1, y0, y1))
         halo = _HALO * factor
         return max(0, x0 - halo), min(size[0], x1 + halo), max(0, y0 - halo), min(size[1], y1 + halo)
 

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..params import specs
-from ..pressing.expand import SCENE
 from ..sources.trial import TrialFrame
-from .trial_picture import Projection
+from ..surfaces.ground import SCENE
+from .projection import Projection
 
 Place = NDArray[np.float64]
 

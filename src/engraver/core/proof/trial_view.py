@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..cache import Cache
+from ..cords.trial import cords_of
 from ..errors import Watch, unwatched
 from ..pressing.gesture import Does, Gesture, packed_points
 from ..pressing.relief import Tip
@@ -103,11 +104,13 @@ class TrialView:
             self._replay = Replay(ground, geometry, wish.own, key, self._cache)
             self._picture = TrialPicture(self._replay.relief, geometry)
             self._key = key
+        gestures = trial.gestures if wish.live is None else (*trial.gestures, wish.live)
         if wish.live is not None:
             self._replay.live(trial.gestures, wish.live, wish.tips, check)
         else:
             self._replay.bring(trial.gestures, wish.tips, check)
-        return self._picture.draw(wish.look, check)
+        cords = cords_of(gestures, geometry, wish.own, wish.tips, self._cache, check)
+        return self._picture.draw(wish.look, check, cords)
 
     def missing(self, wish: TrialWish) -> int:
         """How many gestures have to be pressed to draw a wish; 0 where another surface comes first."""

@@ -33,7 +33,7 @@ __all__ = [
     "Source", "SourceFile", "Step", "Trial", "checked_params", "new_id", "settled",
 ]  # fmt: skip
 
-FORMAT_VERSION = 5
+FORMAT_VERSION = 6
 PictureAs = Literal["surface", "relief", "drawing", "tip", "subject", "sheet", "plain"]
 MeshAs = Literal["object", "detail", "rolled"]
 

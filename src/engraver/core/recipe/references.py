@@ -86,7 +86,7 @@ def repointed(project: Project, old: str, new: str) -> Project:
     brushes = tuple(
         b.model_copy(update={
             "steps": tuple(s.with_params(**more) if (more := changed(s, s.params.values())) else s for s in b.steps),
-            "settings": b.settings.but(tooth_plate=new) if b.settings.tooth_plate == old else b.settings,
+            "settings": b.settings.follows(old, new),
         }) for b in project.brushes
     )  # fmt: skip
     return project.model_copy(update={"recipes": recipes, "plates": plates, "trials": trials, "brushes": brushes})

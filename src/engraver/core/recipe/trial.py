@@ -61,14 +61,15 @@ class Trial(Model):
 
     @property
     def plates(self) -> tuple[str, ...]:
-        """Ids of the plates that its gestures press or take their tooth from, each once."""
-        found: dict[str, None] = {}
-        for gesture in self.gestures:
-            if gesture.declared.plate and gesture.plate:
-                found[gesture.plate] = None
-            if gesture.settings.tooth == "plate" and gesture.settings.tooth_plate:
-                found[gesture.settings.tooth_plate] = None
-        return tuple(found)
+        """Ids of the plates that its gestures need, each once."""
+        return tuple(dict.fromkeys(id for gesture in self.gestures for id in gesture.plates))
+
+    @property
+    def bodies(self) -> tuple[str, ...]:
+        """Ids of the plates whose meshes are repeated along curves, or stand at their ends, each once."""
+        cords = [g for g in self.gestures if g.declared.curve and g.settings.made == "body"]
+        found = (id for g in cords for id in (g.plate, g.settings.first_piece, g.settings.last_piece) if id)
+        return tuple(dict.fromkeys(found))
 
     def gesture(self, uid: str) -> Gesture:
         """Raises BadValue where it is gone."""
@@ -79,11 +80,4 @@ class Trial(Model):
 
     def follows(self, old: str, new: str) -> Trial:
         """The same with one plate in the place of another."""
-
-        def changed(gesture: Gesture) -> Gesture:
-            more: dict[str, object] = {"plate": new} if gesture.plate == old else {}
-            if gesture.settings.tooth_plate == old:
-                more["settings"] = gesture.settings.but(tooth_plate=new)
-            return gesture.but(**more) if more else gesture
-
-        return self.model_copy(update={"gestures": tuple(changed(g) for g in self.gestures)})
+        return self.model_copy(update={"gestures": tuple(g.follows(old, new) for g in self.gestures)})

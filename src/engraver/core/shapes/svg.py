@@ -199,6 +199,23 @@ def _apart(elements: list[_Element]) -> bool:
     )
 
 
+def read_ways(data: bytes, name: str) -> list[tuple[Part, bool]]:
+    """The outlines of an SVG file as ways, and whether each is closed: of all that is drawn, the longest first.
+
+    Each is a list: its first place (1, 2), then lines (1, 2) and cubic curves (3, 2). Raises BadPicture.
+    """
+    _checked(data, name)
+    ways = [way for e in _elements(data, name) for way in e.parts]
+    if not ways:
+        raise _refused(name, "nothing in it is drawn", "Choose another file")
+
+    def long(way: tuple[Part, bool]) -> float:
+        places = np.concatenate(way[0])
+        return float(np.linalg.norm(np.diff(places, axis=0), axis=1).sum())
+
+    return sorted(ways, key=long, reverse=True)
+
+
 def read_svg(data: bytes, name: str, check: Watch = unwatched) -> Drawn:
     """What an SVG file draws, as one outline: all that is filled or has a stroke, whatever its colour.
 

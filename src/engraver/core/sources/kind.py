@@ -11,6 +11,8 @@ from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Any, Literal
 
+from engraver.core.mesh.model import Mesh
+
 from ..errors import Watch
 from ..params import StepZero, specs
 from ..raster import Facts, Raster
@@ -82,6 +84,8 @@ class SourceKind:
         The settings of step zero that are shown, in order.
     from_trial : (given, reading, size, holding, check) -> raster, optional
         Of a kind that is made of a trial: in place of ``raster``, where the trial is there.
+    body : (source, holding, check) -> mesh, optional
+        The mesh that it is made from, to be repeated along a curve.
     completed : (source, holding, check) -> source
         A source of an older file with what is known of its files today.
     editor : str
@@ -106,6 +110,7 @@ class SourceKind:
     words: Callable[[Source, Any, Holding], str] = lambda source, reading, holding: source.name
     rows: Callable[[Source], tuple[str, ...]] | None = None
     from_trial: Callable[[Any, Any, Size, Holding, Watch], Raster] | None = None
+    body: Callable[[Source, Holding, Watch], Mesh] | None = None
     completed: Callable[[Source, Holding, Watch], Source] = lambda source, holding, check: source
     editor: str = ""
 

@@ -138,4 +138,5 @@ MESH = SourceKind(
     files="one", facts=_facts, raster=_raster, start=_start, first=_first, extensions=mesh.EXTENSIONS,
     knows=mesh.is_mesh, take_in=_take_in, read_as=cast(dict[str, str], MESH_AS), words=_words,
     rows=lambda source: _ROWS, editor="capture",
+    body=lambda source, holding, check: shape_of(source, holding, check).mesh,
 )  # fmt: skip

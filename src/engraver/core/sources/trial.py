@@ -3,31 +3,37 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 
 from ..cache import Cache
+from ..cords.body import Cord
+from ..cords.trial import cords_of
 from ..errors import BadValue, Watch, unwatched
 from ..params import StepZero, choice, fraction, integer, number, trial_reference
-from ..pressing.expand import SCENE, expand
+from ..params.kinds.words import words
+from ..pressing.expand import expand
+from ..pressing.gesture import Gesture
 from ..pressing.relief import Relief, Tip
 from ..pressing.replay import Replay
 from ..raster import Facts, Pixels, Raster, Zero
 from ..recipe.models import Source
 from ..recipe.trial import Trial
-from ..surfaces.ground import Even, Ground, grid_faces
+from ..surfaces.ground import SCENE, Even, Ground, grid_faces
 from ..surfaces.own import OwnMesh
 from ..surfaces.terrain import height_at
 from ..surfaces.view import Eye
 from . import mesh as bodies
 from .holding import Holding
 from .kind import First, Size, SourceKind
+from .trial_strip import LEAST_SHAPE, MOST_SHAPE, shape_of_strip, straightened
 
 # The side at which the range of heights is found, whatever the plate's side.
 _RANGE_SIDE = 512
@@ -41,15 +47,18 @@ class TrialFrame(StepZero):
     kind: ClassVar[str] = "trial"
 
     trial: str = trial_reference("Trial", "The trial that the plate is made of.")
-    seen: Literal["plane", "eye"] = choice(
-        "plane", {"plane": "Straight down", "eye": "As seen"}, "Taken",
-        "Straight down, exact at any side, or as the eye sees it.",
+    seen: Literal["plane", "eye", "along"] = choice(
+        "plane", {"plane": "Straight down", "eye": "As seen", "along": "Along its curve"}, "Taken",
+        "Straight down, exact at any side; as the eye sees it; or straightened along a curve.",
     )  # fmt: skip
-    x: float = fraction(0.5, -1.0, 2.0, "Across", "Middle of the frame, as a share of the surface's width.")
-    y: float = fraction(0.5, -1.0, 2.0, "Down", "Middle of the frame, as a share of the surface's width.")
+    x: float = fraction(0.5, -1.0, 2.0, "Across", "Middle of the frame, as a share of the surface's width.",
+                        when={"seen": ("plane", "eye")})  # fmt: skip
+    y: float = fraction(0.5, -1.0, 2.0, "Down", "Middle of the frame, as a share of the surface's width.",
+                        when={"seen": ("plane", "eye")})  # fmt: skip
     width: float = fraction(
-        1.0, 0.01, 3.0, "Width", "Width of the frame, as a share of the surface's.", soft=(0.05, 1.5)
-    )
+        1.0, 0.01, 3.0, "Width", "Width of the frame, as a share of the surface's.", soft=(0.05, 1.5),
+        when={"seen": ("plane", "eye")},
+    )  # fmt: skip
     tilt: float = number(0.0, -180.0, 180.0, "Tilt", "How the eye looks down.", unit="°", when={"seen": "eye"})
     turn: float = number(0.0, -3600.0, 3600.0, "Turn", "How the surface is turned.", unit="°", when={"seen": "eye"})
     zero: Zero = choice(
@@ -59,25 +68,54 @@ class TrialFrame(StepZero):
         0.0, 0.0, 1.0, "White stands for", "Height of white as a share of the surface's width; 0 finds the greatest.",
         step=0.001, soft=(0.0, 0.2),
     )  # fmt: skip
-    side: int = integer(1024, 16, 8192, "Side", "Pixels along each side.", unit="px", soft=(256, 4096))
+    side: int = integer(1024, 16, 8192, "Side", "Pixels along the longer side.", unit="px", soft=(256, 4096))
+    gesture: str = words("", "Curve", "The gesture along whose curve it is straightened.")
+    shape: float = number(
+        1.0, LEAST_SHAPE, MOST_SHAPE, "Height over length", "Of the straightened band.", step=0.01,
+        when={"seen": "along"},
+    )  # fmt: skip
+
+    @property
+    def size(self) -> Size:
+        """Height and width in pixels."""
+        if self.seen != "along":
+            return self.side, self.side
+        less = self.side * min(self.shape, 1 / self.shape)
+        return (max(4, round(less)), self.side) if self.shape <= 1 else (self.side, max(4, round(less)))
 
 
-Part = Literal["whole", "filled", "eye"]
+Part = Literal["whole", "filled", "eye", "strip"]
 PARTS: Mapping[Part, str] = MappingProxyType({
     "whole": "The whole surface", "filled": "What the marks fill", "eye": "As it is seen now",
+    "strip": "The chosen band, straightened to a strip",
 })  # fmt: skip
 # Room round what the marks fill, as a share of it.
 _ROOM = 0.06
 
 
-def parts_of(trial: Trial) -> tuple[Part, ...]:
-    """What of a trial can become a plate: a plane straight down, anything as it is seen."""
-    return tuple(PARTS) if trial.declared.geometry.plane else ("eye",)
+def parts_of(trial: Trial, chosen: str = "") -> tuple[Part, ...]:
+    """What of a trial can become a plate: a plane straight down, anything as it is seen, and a band that is
+    chosen, or is the only one, as a strip."""
+    flat: tuple[Part, ...] = ("whole", "filled", "eye") if trial.declared.geometry.plane else ("eye",)
+    return (*flat, "strip") if band_of(trial, chosen) is not None else flat
 
 
-def framed(trial: Trial, part: Part, zero: Zero, eye: Eye, own: OwnMesh | None = None) -> TrialFrame:
-    """Step zero of a plate that is made of a part of a trial."""
-    geometry = trial.declared.geometry
+def band_of(trial: Trial, chosen: str = "") -> Gesture | None:
+    """The band that can be straightened: the chosen one, else the only one; None where there is none."""
+    bands = [g for g in trial.gestures if g.declared.curve and g.on and g.settings.made == "band"]
+    found = [g for g in bands if g.uid == chosen] or (bands if len(bands) == 1 else [])
+    return found[0] if found else None
+
+
+def framed(
+    trial: Trial, part: Part, zero: Zero, eye: Eye, own: OwnMesh | None = None, chosen: str = "", long: float = 1.0
+) -> TrialFrame:
+    """Step zero of a plate that is made of a part of a trial; ``chosen`` is the gesture whose band becomes a strip,
+    ``long`` the length of its plate over its width. Raises BadValue for a band that cannot be straightened."""
+    geometry, band = trial.declared.geometry, band_of(trial, chosen)
+    if part == "strip" and band is not None:
+        shape = shape_of_strip(band, long, geometry, own)
+        return TrialFrame(trial=trial.id, zero=zero, seen="along", gesture=band.uid, shape=round(shape, 4))
     if part == "eye":
         wide = min(3.0, max(0.01, round(geometry.reach / eye.zoom, 4)))
         return TrialFrame(trial=trial.id, zero=zero, seen="eye", tilt=eye.tilt, turn=eye.turn, width=wide)
@@ -100,6 +138,8 @@ def tip_side(trial: Trial, own: OwnMesh | None, reading: StepZero, side: int) ->
     """Pixels of a plate that are enough where a trial is shown at ``side`` pixels: as many as its largest mark takes
     there, up to the next power of two, so that tips are used again."""
     assert isinstance(reading, TrialFrame)
+    if reading.seen == "along":
+        return _MOST_TIP
     radii = [expand(g, trial.declared.geometry, own).radius for g in trial.gestures if g.declared.plate]
     largest = 2 * max((float(r.max()) for r in radii if len(r)), default=0.0) / (SCENE * reading.width)
     return int(min(_MOST_TIP, max(64, 2 ** math.ceil(math.log2(max(1.0, largest * side))))))
@@ -180,6 +220,9 @@ def heights(
 ) -> tuple[Pixels, Pixels | None]:
     """Heights in the frame in scene units, float32 (H, W), and their coverage where not all of it is there."""
     geometry = given.trial.declared.geometry
+    if reading.seen == "along":
+        return straightened(given.trial, given.tips, given.own, reading.gesture, size, check), None
+    cords = cords_of(given.trial.gestures, geometry, given.own, given.tips, holding.cache, check)
     tools = any(not g.declared.plate and g.declared.points for g in given.trial.gestures)
     plane = geometry.plane
     if plane and reading.seen == "plane":
@@ -189,18 +232,43 @@ def heights(
         relief = _pressed(given, ground, check)
         if relief.moves is None:  # nothing went sideways: every pixel has its own height
             tall = relief.height + ground.points[:, 2] if geometry.day else relief.height
-            return tall.reshape(size), None
+            return _with_cords(tall.reshape(size), reading, cords, check), None
     ground = ground_of(given.trial, given.own, holding.cache)
     relief = _pressed(given, ground, check)
     turned = Eye(reading.tilt, reading.turn) if reading.seen == "eye" else Eye(0.0, 0.0)
     wide = SCENE * reading.width
     frame = Frame(SCENE * reading.x - 1, 1 - SCENE * reading.y, wide)
     to, shift = on_screen(frame, size[1], size[0])
-    found, cover = nearest(
-        relief.points(), ground.faces, to @ turned.rotation().astype(np.float64), shift, size[1], size[0],
-        samples=4, check=check,
-    )  # fmt: skip
-    return found, cover
+    points, faces = relief.points(), ground.faces
+    if cords:
+        points, faces = _joined(((points, faces), *((c.points, c.faces) for c in cords)))
+    return nearest(
+        points, faces, to @ turned.rotation().astype(np.float64), shift, size[1], size[0], samples=4, check=check
+    )
+
+
+def _joined(
+    bodies: Iterable[tuple[NDArray[np.floating[Any]], NDArray[np.int32]]],
+) -> tuple[Pixels, NDArray[np.int32]]:
+    """Several bodies as one list of points and one of triangles."""
+    listed = list(bodies)
+    firsts = np.cumsum([0, *(len(points) for points, _ in listed)])
+    points = np.concatenate([points for points, _ in listed]).astype(np.float32)
+    faces = [f + np.int32(first) for (_, f), first in zip(listed, firsts, strict=False)]
+    return points, np.ascontiguousarray(np.concatenate(faces), np.int32)
+
+
+def _with_cords(tall: Pixels, reading: TrialFrame, cords: Sequence[Cord], check: Watch) -> Pixels:
+    """Heights with cords on them as they are seen from above, the higher of both."""
+    if not cords:
+        return tall
+    rows, columns = tall.shape
+    frame = Frame(SCENE * reading.x - 1, 1 - SCENE * reading.y, SCENE * reading.width)
+    to, shift = on_screen(frame, columns, rows)
+    points, faces = _joined((c.points, c.faces) for c in cords)
+    found, cover = nearest(points, faces, to, shift, columns, rows, samples=4, check=check)
+    met: Pixels = tall + cover * np.maximum(found - tall, 0)
+    return met
 
 
 def _range(given: Given, reading: TrialFrame, holding: Holding, check: Watch) -> tuple[float, float]:
@@ -209,10 +277,11 @@ def _range(given: Given, reading: TrialFrame, holding: Holding, check: Watch) ->
     key = f"trial range {given.key} {pressed} {reading.but(side=1024).model_dump_json()}"
     known = holding.cache.noted(key)
     if known is None:
-        side = min(_RANGE_SIDE, reading.side)
-        tall, cover = heights(given, reading, (side, side), holding, check)
+        by = min(1.0, _RANGE_SIDE / reading.side)
+        rows, columns = (max(1, round(n * by)) for n in reading.size)
+        tall, cover = heights(given, reading, (rows, columns), holding, check)
         there = tall if cover is None else tall[cover > 0]
-        if reading.seen == "plane" or not there.size:
+        if reading.seen != "eye" or not there.size:
             base = 0.0
         else:
             base = float(there.min()) if reading.zero == "black" else float(np.median(there))
@@ -232,11 +301,14 @@ def made(given: Given, reading: TrialFrame, size: Size, holding: Holding, check:
     ground = np.float32(0.5 if reading.zero == "mid" else 0)
     if cover is not None:
         share = np.where(cover > 0, share, ground)
-    return Raster.of(np.ascontiguousarray(share, np.float32), coverage=cover, zero=reading.zero)
+    wrap = (reading.seen == "along", False)
+    return Raster.of(np.ascontiguousarray(share, np.float32), coverage=cover, zero=reading.zero, wrap=wrap)
 
 
 def _facts(source: Source, reading: TrialFrame, holding: Holding) -> Facts:
-    return Facts(reading.side, reading.side, coverage=reading.seen == "eye", zero=reading.zero)
+    rows, columns = reading.size
+    strip = reading.seen == "along"
+    return Facts(columns, rows, coverage=reading.seen == "eye", zero=reading.zero, wrap=(strip, False))
 
 
 def _raster(source: Source, reading: TrialFrame, size: Size, holding: Holding, check: Watch, coarse: bool) -> Raster:
@@ -252,6 +324,6 @@ TRIAL: SourceKind = SourceKind(
     id="trial", name="Trial", help=_HELP, reading=TrialFrame, files="none", facts=_facts, raster=_raster,
     start=lambda source, holding, check: TrialFrame(), first=_first,
     words=lambda source, reading, holding: f"{source.name}, live",
-    rows=lambda source: ("seen", "x", "y", "width", "tilt", "turn", "zero", "height", "side"),
+    rows=lambda source: ("seen", "x", "y", "width", "tilt", "turn", "shape", "zero", "height", "side"),
     from_trial=made,
 )  # fmt: skip

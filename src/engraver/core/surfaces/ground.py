@@ -18,6 +18,8 @@ Places = NDArray[np.float64]
 # How a mark lies on it: straight down onto the plane, rolled round the x axis, or bent along the surface.
 Lies = Literal["plane", "round", "bent"]
 LIES: tuple[Lies, ...] = ("plane", "round", "bent")
+# The surface is about so wide in scene units; a share of its width is so many of them.
+SCENE = 2.0
 # Points that a cell of the index holds on average.
 _IN_A_CELL = 24
 # Bits of a place along the curve that the order of triangles does without.

@@ -114,6 +114,9 @@ class Geometry:
         It is a page on which marks leave ink.
     reach : float
         Half the width that has to fit into the view at zoom 1.
+    between : (one, other, own) -> places (k, 3), optional
+        The shortest way along it between two places, both among them; None where straight ahead, brought onto the
+        surface, leads there.
     """
 
     build: Callable[[int, Any], Ground]
@@ -126,6 +129,7 @@ class Geometry:
     day: bool = False
     page: bool = False
     reach: float = 1.16
+    between: Callable[[Places, Places, Any], Places] | None = None
 
     @property
     def plane(self) -> bool:

@@ -22,6 +22,8 @@ from .view import Eye
 MOST_POINTS = 4_400_000
 _LOOKED_UP = 60_000
 _PASSES = 24
+# Places at which a straight way is looked at, by how much a leg of it may jump, and how often a way is pulled taut.
+_CHORD, _JUMPS, _TAUT = 17, 2.5, 40
 
 
 def split(points: Places, faces: Faces, longest: float, normals: Places | None = None) -> tuple[Places, Faces]:
@@ -141,6 +143,17 @@ class OwnMesh:
         points, faces, _ = self.divided(_LOOKED_UP)
         return cKDTree(points), points, point_normals(points, faces)
 
+    @cached_property
+    def net(self) -> Any:
+        """The places it is looked up by as a graph of their distances along the surface (SciPy's sparse form)."""
+        from scipy.sparse import coo_matrix
+
+        points, faces, _ = self.divided(_LOOKED_UP)
+        ends = np.sort(np.stack([faces, np.roll(faces, -1, axis=1)], -1).reshape(-1, 2), axis=1)
+        ends = np.unique(ends, axis=0)
+        long = np.linalg.norm(points[ends[:, 0]] - points[ends[:, 1]], axis=1)
+        return coo_matrix((long, (ends[:, 0], ends[:, 1])), shape=(len(points), len(points))).tocsr()
+
 
 def build(points: int, own: Any) -> Ground:
     """The mesh with about so many points; with its own where it has more."""
@@ -169,6 +182,36 @@ def onto(places: Places, own: Any) -> tuple[Places, Places]:
     return places - off * normals[first], found
 
 
+def between(one: Places, other: Places, own: Any) -> Places:
+    """The shortest way along the mesh between two places (3,): E. Dijkstra's along its net (1959), pulled taut.
+
+    Where straight ahead leads along the surface the two places are all that is told.
+    """
+    ends = np.stack([one, other])
+    straight = float(np.linalg.norm(other - one))
+    chord = onto(one + np.linspace(0, 1, _CHORD)[:, None] * (other - one), own)[0]
+    legs = np.linalg.norm(np.diff(chord, axis=0), axis=1)
+    if straight < 1e-9 or legs.max() < _JUMPS * straight / (_CHORD - 1):
+        return ends
+    from scipy.sparse.csgraph import dijkstra
+
+    mesh = _mesh(own)
+    tree, points, _ = mesh.looked_up
+    begin, end = (int(n) for n in tree.query(ends)[1])
+    _, before = dijkstra(mesh.net, directed=False, indices=begin, return_predecessors=True)
+    walked = [end]
+    while walked[-1] != begin:
+        if before[walked[-1]] < 0:
+            return ends  # two bodies that nothing joins
+        walked.append(int(before[walked[-1]]))
+    way = np.vstack([one, points[walked[::-1][1:-1]], other])
+    for _ in range(_TAUT):
+        way[1:-1] = onto((way[:-2] + way[2:]) / 2, own)[0]
+    kept = np.linspace(0, len(way) - 1, min(len(way), max(3, int(len(way) ** 0.5) + 2))).round().astype(int)
+    found: Places = way[kept]
+    return found
+
+
 def chart(x: Places, y: Places) -> Places:
     """What lies in front, as it is seen from straight ahead."""
     return np.stack([2 * x - 1, 1 - 2 * y, np.ones_like(x)], -1)
@@ -176,6 +219,6 @@ def chart(x: Places, y: Places) -> Places:
 
 OWN = SurfaceKind(
     id="own", name="Own mesh", help="A mesh of your own, brought to the density that is asked for.",
-    geometry=Geometry(build, onto, chart, flat.uncharted, alike=False, needs_own=True, reach=1.2),
+    geometry=Geometry(build, onto, chart, flat.uncharted, alike=False, needs_own=True, reach=1.2, between=between),
     eye=Eye(tilt=14.0, turn=-12.0), tilts=(-170.0, 170.0),
 )  # fmt: skip

@@ -12,11 +12,12 @@ from engraver.core.surfaces.view import Eye
 
 from ...commands import Command
 from ...host import Host
+from .curve_commands import curve_commands
 from .desk import ProofDesk
 
 _DESK = "Proof desk"
 # Keys of the tools by the kind of gesture.
-_KEYS = {"single": "1", "drag-out": "2", "stroke": "3", "smooth": "Z", "scrape": "X", "wipe": "W"}
+_KEYS = {"single": "1", "drag-out": "2", "stroke": "3", "along": "C", "smooth": "Z", "scrape": "X", "wipe": "W"}
 # Straight-on views: tilt and turn of the eye.
 _EYES = {
     "front": (0.0, 0.0), "back": (0.0, 180.0), "left": (0.0, 90.0), "right": (0.0, -90.0), "top": (90.0, 0.0),
@@ -55,6 +56,10 @@ def proof_commands(host: Host) -> tuple[Command, ...]:
         if t.gesture is not None:
             t.set_gesture("Leave a gesture out, or bring it back", on=not t.gesture.on)
 
+    def remove() -> None:
+        if not t.curve.remove_point():
+            t.remove(t.chosen)
+
     def side_by_side() -> None:
         t.set(second=0 if t.state.second else 60_000)
 
@@ -81,7 +86,7 @@ def proof_commands(host: Host) -> tuple[Command, ...]:
         Command("trial-lines", "Show the grid", "G", lambda: t.set(lines=not t.state.lines), _DESK),
         Command("side-by-side", "Two densities side by side", "V", side_by_side, _DESK),
         Command("stroke-settings", "Fold the stroke settings", "T", lambda: t.set(panel=not t.state.panel), _DESK),
-        Command("gesture-remove", "Take the chosen gesture out", "Del", lambda: t.remove(t.chosen), _DESK, chosen),
+        Command("gesture-remove", "Take the chosen point or gesture out", "Del", remove, _DESK, chosen),
         Command("gesture-off", "Leave the chosen gesture out, or bring it back", "O",
                 leave_out, _DESK, chosen),
         Command("make-plate", "Make a plate of the trial…", "Ctrl+Return",
@@ -96,6 +101,9 @@ def proof_commands(host: Host) -> tuple[Command, ...]:
         Command("trial-rounded", "Smooth the mesh's facets, or leave them", "", facets, _DESK,
                 lambda: t.trial.declared.geometry.needs_own, ("round", "phong")),
         Command("trial-mesh", "Try on a mesh of your own…", "", lambda: desk().trial_actions.choose_mesh(), _DESK),
+        Command("cords-save", "Save only the cords as a mesh…", "", lambda: desk().trial_actions.ask_save_cords(),
+                _DESK, lambda: bool(t.trial.bodies), ("rope", "chain", "export")),
+        *curve_commands(host),
     )  # fmt: skip
 
 

@@ -1,0 +1,1 @@
+"""Cords: a piece of mesh repeated along a way as one body."""

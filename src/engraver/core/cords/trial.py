@@ -1,0 +1,113 @@
+"""The cords of a trial: gestures along curves whose plates are made from meshes, as bodies on the surface."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..cache import Cache
+from ..errors import Cancelled, EngraverError, Watch, unwatched
+from ..pressing.along import Note, course_of, likeness, notes_of_way, pieces_of, way_of
+from ..pressing.expand import symmetry
+from ..pressing.gesture import Gesture
+from ..pressing.relief import Tip
+from ..pressing.replay import acting
+from ..surfaces.ground import SCENE
+from ..surfaces.kind import Geometry
+from .body import Cord, cord_of
+from .segment import Segment, segment_of
+
+_NOWHERE = np.zeros((0, 3))
+
+
+@dataclass(frozen=True, eq=False)
+class OnCurve:
+    """What lies along the curve of one gesture: its cord with its likes, none for a band; and what is to be told."""
+
+    cords: tuple[Cord, ...] = ()
+    notes: tuple[Note, ...] = ()
+
+    @property
+    def nbytes(self) -> int:
+        return sum(cord.nbytes for cord in self.cords) + 1000
+
+
+def segment_in(tip: Tip, cache: Cache) -> Segment:
+    """The mesh of a plate as a segment, worked out once. Raises BadMesh."""
+    key = f"segment {tip.key}"
+    found = cache.get(key)
+    if not isinstance(found, Segment):
+        assert tip.body is not None
+        found = segment_of(tip.body, "The plate's mesh", key)
+        cache.put(key, found)
+    return found
+
+
+def on_curve(
+    gesture: Gesture, geometry: Geometry, own: object, tips: Mapping[str, Tip], cache: Cache, check: Watch = unwatched
+) -> OnCurve:
+    """What lies along the curve of a gesture, kept by all that it depends on; what cannot be done is told in its
+    notes. Raises Cancelled."""
+    used = " ".join(tips[id].key if id in tips else "none" for id in gesture.plates)
+    key = f"on curve {geometry.build.__module__} {getattr(own, 'key', '')} {gesture.digest} {used}"
+    found = cache.get(key)
+    if not isinstance(found, OnCurve):
+        try:
+            found = _made(gesture, geometry, own, tips, cache, check)
+        except Cancelled:
+            raise
+        except EngraverError as error:
+            found = OnCurve((), (Note(error.sentence(), _NOWHERE),))
+        cache.put(key, found)
+    return found
+
+
+def _made(
+    gesture: Gesture, geometry: Geometry, own: object, tips: Mapping[str, Tip], cache: Cache, check: Watch
+) -> OnCurve:
+    tip, s = tips.get(gesture.plate), gesture.settings
+    if tip is None:
+        return OnCurve((), (Note("Its plate is gone.", _NOWHERE),))
+    made = way_of(gesture, geometry, own, cache)
+    if s.made == "band" or tip.body is None:
+        assert tip.strip is not None
+        strips = {id: t.strip for id, t in tips.items() if t.strip is not None}
+        lengths = (0.0 if p is None else p.long for p in pieces_of(s, strips, made.way.closed))
+        course = course_of(s, gesture.points, made, tip.strip.long, *lengths)
+        body = None if s.made == "band" else False
+        return OnCurve((), notes_of_way(s, made, course, tip.strip.wraps, tip.strip.across, body=body))
+    segment = segment_in(tip, cache)
+    course = course_of(s, gesture.points, made, segment.long / segment.width)
+    first, last = (
+        segment_in(tips[id], cache) if id in tips and tips[id].body is not None else None
+        for id in (s.first_piece, s.last_piece)
+    )
+    likes, cord = symmetry(gesture.mirror, gesture.arms, geometry.axis), None
+    cords: list[Cord] = []
+    for to in likes:
+        check()
+        if cord is None or not geometry.alike:
+            one = cord_of(
+                segment, likeness(made.way, to, geometry, own), course, s, first=first, last=last, check=check
+            )
+            cord = cord or one
+            cords.append(one)
+        else:
+            cords.append(cord.moved(to))
+    assert cord is not None
+    notes = notes_of_way(s, made, course, body=True, radius=segment.radius * s.size * SCENE / segment.width)
+    return OnCurve(tuple(cords), (*notes, *(Note(words, _NOWHERE) for words in cord.told)))
+
+
+def cords_of(
+    gestures: Sequence[Gesture], geometry: Geometry, own: object, tips: Mapping[str, Tip], cache: Cache,
+    check: Watch = unwatched,
+) -> tuple[Cord, ...]:  # fmt: skip
+    """All cords of a trial, in the order of their gestures. Raises Cancelled."""
+    found: list[Cord] = []
+    for gesture in acting(gestures):
+        if gesture.declared.curve and gesture.settings.made == "body":
+            found += on_curve(gesture, geometry, own, tips, cache, check).cords
+    return tuple(found)

@@ -1,0 +1,57 @@
+"""Frames along a way that lies on nothing: those that turn about it as little as can be."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .way import Column, unit
+
+
+def least_turning(places: Column, ahead: Column, first: NDArray[np.float64] | None = None) -> Column:
+    """Rotation-minimising normals along a curve, float64 (n, 3), by the double reflection of W. Wang, B. Jüttler,
+    D. Zheng and Y. Liu, "Computation of Rotation Minimizing Frames" (ACM Transactions on Graphics 27, 2008).
+
+    Parameters
+    ----------
+    places, ahead : float64 (n, 3)
+        Points of the curve, and its directions there, of length 1.
+    first : float64 (3,), optional
+        The normal at the start; else the one nearest to up (0, 0, 1), or to (0, 1, 0) where the curve goes up.
+    """
+    if first is None:
+        first = np.array([0.0, 1.0, 0.0]) if abs(ahead[0, 2]) > 0.95 else np.array([0.0, 0.0, 1.0])
+    now = unit(first - (first @ ahead[0]) * ahead[0])
+    out = np.empty_like(places)
+    out[0] = now
+    legs = np.diff(places, axis=0)
+    for n in range(len(legs)):
+        v1 = legs[n]
+        c1 = float(v1 @ v1)
+        if c1 < 1e-30:
+            out[n + 1] = now
+            continue
+        r, t = now - (2 / c1) * (v1 @ now) * v1, ahead[n] - (2 / c1) * (v1 @ ahead[n]) * v1
+        v2 = ahead[n + 1] - t
+        c2 = float(v2 @ v2)
+        now = r if c2 < 1e-30 else r - (2 / c2) * (v2 @ r) * v2
+        now = unit(now - (now @ ahead[n + 1]) * ahead[n + 1])
+        out[n + 1] = now
+    return out
+
+
+def turned_about(vectors: Column, ahead: Column, angle: Column) -> Column:
+    """Vectors square to the way, turned about it by angles in radians, against the clock as it comes towards one."""
+    c, s = np.cos(angle)[:, None], np.sin(angle)[:, None]
+    found: Column = c * vectors + s * np.cross(ahead, vectors)
+    return found
+
+
+def closing(up: Column, ahead: Column) -> Column:
+    """Normals of a closed way, whose last place is its first, so that the last is the first: what is missing is
+    spread evenly along the way."""
+    last, first, t = up[-1], up[0], ahead[0]
+    missing = float(np.arctan2(np.cross(last, first) @ t, last @ first))
+    made = turned_about(up, ahead, np.linspace(0.0, missing, len(up)))
+    made[-1] = made[0]
+    return made

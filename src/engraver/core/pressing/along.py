@@ -1,0 +1,246 @@
+"""A gesture along a curve: its way on the surface, and how size, strength and phase run along it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..cache import Cache
+from ..curves.laid import Laid, crossings, laid, tightest
+from ..curves.way import Way, unit
+from ..numeric import monotone
+from ..params import CurvePoints
+from ..surfaces.ground import SCENE
+from ..surfaces.kind import Geometry
+from .gesture import Gesture
+from .settings import StrokeSettings
+from .strip import Strip
+
+# Places of a way to a width, and how far apart they lie at most and at least, in scene units.
+_TO_A_WIDTH, _MOST_STEP, _LEAST_STEP = 14, 0.02, 0.0015
+# The least of a size or of a spacing that runs along a curve.
+_SOME = 0.02
+# A corner that was moved by less than this share of the width is not worth a word.
+_SEEN = 0.02
+# Pieces after which turned neighbours may stand alike again.
+_MOST_EACH = 13
+
+
+@dataclass(frozen=True, eq=False)
+class Course:
+    """How a band runs along a way, at each of its places (n,).
+
+    Attributes
+    ----------
+    width : float64 (n,)
+        In scene units.
+    strong : float64 (n,)
+        Height of white, in scene units.
+    phase : float64 (n,)
+        How many repeats lie behind.
+    shift : float64 (n,)
+        How far what lies across has moved round, in widths.
+    begin, end : float
+        Where the repeats begin and end: the first and the last piece lie beyond, in scene units.
+    repeats : float
+        How many there are.
+    stretch : float
+        By how much each is longer than its own length.
+    """
+
+    width: NDArray[np.float64]
+    strong: NDArray[np.float64]
+    phase: NDArray[np.float64]
+    shift: NDArray[np.float64]
+    begin: float
+    end: float
+    repeats: float
+    stretch: float
+
+
+def way_of(gesture: Gesture, geometry: Geometry, own: object, cache: Cache | None = None) -> Laid:
+    """The way of a gesture along a curve, kept by what it depends on. Raises BadValue for one with too few points."""
+    s = gesture.settings
+    key = f"way {geometry.build.__module__} {getattr(own, 'key', '')} {gesture.digest}"
+    found = cache.get(key) if cache is not None else None
+    if isinstance(found, Laid):
+        return found
+    width = s.size * SCENE
+    between = partial(_between, geometry, own) if geometry.between is not None else None
+    made = laid(
+        gesture.points, gesture.way, lambda places: geometry.onto(places, own), between,
+        step=min(_MOST_STEP, max(_LEAST_STEP, width / _TO_A_WIDTH)), least=s.bend * width,
+        offset=gesture.way.offset * SCENE,
+    )  # fmt: skip
+    if cache is not None:
+        cache.put(key, made)
+    return made
+
+
+def _between(
+    geometry: Geometry, own: object, one: NDArray[np.float64], other: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    assert geometry.between is not None
+    return geometry.between(one, other, own)
+
+
+def along_it(points: CurvePoints, share: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A curve of the settings at shares of the way, 0..1."""
+    return monotone.evaluate(points, share)
+
+
+def course_of(
+    settings: StrokeSettings, points: NDArray[np.float64], made: Laid, long: float, first: float = 0.0,
+    last: float = 0.0, *, width: float = 0.0,
+) -> Course:  # fmt: skip
+    """How a thing that is ``long`` of its widths is repeated along a way.
+
+    Parameters
+    ----------
+    points : float64 (n, 4 or more)
+        Those of the curve, for the pressure in their fourth column.
+    width : float
+        Its width, where that is not the size of the settings.
+    first, last : float
+        How long the first and the last piece are, in widths; 0 for none.
+    """
+    s, way = settings, made.way
+    wide = width or s.size * SCENE
+    gone = way.gone
+    share = gone / way.length
+    size = np.maximum(along_it(s.size_along, share), 0.0)
+    strong = np.ones_like(share)
+    if not way.closed:
+        size = size * _tapered(share, s)
+    if len(points) and (s.press_size or s.press_strength or s.press_flow):
+        count = len(points)
+        told = np.append(points[:, 3], points[:1, 3])[: count + way.closed]
+        pressure = np.interp(way.share, np.arange(count + way.closed), told)
+        least = max(s.press_least, 0.0)
+        size = size * (1 - s.press_size + s.press_size * (least + (1 - least) * pressure))
+        strong = strong * (1 - s.press_strength + s.press_strength * pressure)
+        strong = strong * (1 - s.press_flow + s.press_flow * pressure)
+    across = np.maximum(size, _SOME) * wide
+    begin = 0.0 if way.closed else first * float(across[0])
+    end = way.length if way.closed else way.length - last * float(across[-1])
+    if end - begin < way.length * 0.05:  # pieces alone would take all of it: they share it
+        middle = way.length * first / max(first + last, 1e-9)
+        begin, end = middle * 0.975, middle + (way.length - middle) * 0.025
+    own = long * wide * s.pitch
+    weight = 1 / np.maximum(along_it(s.pitch_along, share), _SOME)
+    inside = np.clip(gone, begin, end)
+    behind = np.concatenate([[0.0], np.cumsum((weight[1:] + weight[:-1]) / 2 * np.diff(inside))])
+    natural = (end - begin) / max(own, 1e-9)
+    repeats = _count(s, natural, way.closed)
+    phase = behind / max(float(behind[-1]), 1e-12) * repeats
+    turns = float(round(s.twist)) if way.closed else s.twist
+    shift = turns * along_it(s.twist_along, share)
+    return Course(
+        across, strong * s.strength * across, phase, shift, begin, end, repeats, natural / max(repeats, 1e-9)
+    )  # fmt: skip
+
+
+def _count(s: StrokeSettings, natural: float, closed: bool) -> float:
+    """How many repeats fit: whole where it is asked, and where a ring has to meet itself."""
+    if s.fits == "count":
+        return float(s.times)
+    if s.fits == "own" and not closed:
+        return natural
+    # Neighbours that are turned have to come out even where a ring closes.
+    each = next((n for n in range(1, _MOST_EACH) if closed and not (n * s.next_turn) % 180), 1)
+    return float(each * max(1, round(natural / each)))
+
+
+def _tapered(share: NDArray[np.float64], s: StrokeSettings) -> NDArray[np.float64]:
+    taper = np.minimum(1.0, share / s.taper_in) if s.taper_in > 0 else np.ones_like(share)
+    if s.taper_out > 0:
+        taper = taper * np.minimum(1.0, (1 - share) / s.taper_out)
+    return taper
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """Something to be told of a curve: in words, and where on the surface, scene places (k, 3)."""
+
+    words: str
+    places: NDArray[np.float64]
+
+
+_NOWHERE = np.zeros((0, 3))
+
+
+def notes_of_way(
+    settings: StrokeSettings, made: Laid, course: Course, wraps: bool = True, across: bool = True, *,
+    body: bool | None = None, radius: float = 0.0,
+) -> tuple[Note, ...]:  # fmt: skip
+    """What is worth knowing of a band or a cord: roundings, crossings, bends that are too tight, stretching.
+
+    Parameters
+    ----------
+    wraps, across : bool
+        Whether the plate tiles along and across its way.
+    body : bool, optional
+        Whether there is a body where one is asked for; None for a band.
+    radius : float
+        The farthest point of a body from its way, in scene units; else half the band's width.
+    """
+    s, found, way = settings, [], made.way
+    if len(made.rounded) and made.moved > _SEEN * course.width.max():
+        count = len(made.rounded)
+        words = "1 corner was" if count == 1 else f"{count} corners were"
+        words += f" rounded to a radius of {s.bend:.0%} of the width"
+        words += f", moved by {made.moved / course.width.max():.0%} of it."
+        found.append(Note(words, made.rounded))
+    bend, room = tightest(way, flat=body is not True), radius or float(course.width.max()) / 2
+    tight = bend < room * course.width / float(course.width.max()) * 0.97
+    if tight.any():
+        worst = int(np.argmin(np.where(tight, bend / course.width, np.inf)))
+        found.append(
+            Note("It bends more tightly than it is wide: it runs into itself there.", way.place[worst][None])
+        )
+    crossed = crossings(way, float(course.width.max()))
+    if len(crossed):
+        words = "It crosses itself, or comes nearer to itself than it is wide."
+        found.append(Note(words, crossed))
+    if course.repeats <= 1 and course.stretch < 0.75 and s.fits != "count":
+        words = f"The curve is shorter than one piece: it is pressed together to {course.stretch:.0%} of its length."
+        found.append(Note(words, _NOWHERE))
+    elif not 0.75 <= course.stretch <= 1.34:
+        found.append(Note(f"Each piece is stretched to {course.stretch:.0%} of its own length.", _NOWHERE))
+    if body is False:
+        words = "The plate is not made from a mesh, so it is pressed as a band."
+        found.append(Note(words, _NOWHERE))
+    if body is not True and not wraps:
+        words = "The plate does not tile along its way, so every joint will show. Seamless tiles it."
+        found.append(Note(words, _NOWHERE))
+    if body is not True and s.twist and not across:
+        found.append(Note("The plate does not tile across, so it cannot be twisted.", _NOWHERE))
+    if way.closed and s.twist != round(s.twist):
+        found.append(Note(f"A ring is twisted by whole turns: by {round(s.twist)}.", _NOWHERE))
+    return tuple(found)
+
+
+def pieces_of(
+    settings: StrokeSettings, strips: Mapping[str, Strip], closed: bool
+) -> tuple[Strip | None, Strip | None]:
+    """The first and the last piece of a band; a ring has none."""
+    if closed:
+        return None, None
+    return strips.get(settings.first_piece), strips.get(settings.last_piece)
+
+
+def likeness(way: Way, to: NDArray[np.float64], geometry: Geometry, own: object) -> Way:
+    """A way where its like stands by a symmetry (3, 3); on the surface, where that is another there."""
+    if np.array_equal(to, np.eye(3)):
+        return way
+    moved = way.moved(to)
+    if geometry.alike:
+        return moved
+    place, up = geometry.onto(moved.place, own)
+    up = unit(up - (up * moved.ahead).sum(1, keepdims=True) * moved.ahead)
+    left = np.cross(up, moved.ahead) * (1.0 if np.linalg.det(to) > 0 else -1.0)
+    return replace(moved, place=place, up=up, left=left)

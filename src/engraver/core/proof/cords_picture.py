@@ -1,0 +1,90 @@
+"""Cords drawn into the picture of a surface."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..cords.body import Cord
+from ..numeric.split_rows import split_rows
+from ..raster import Pixels
+from ..surfaces.ground import ordered
+from .projection import Projection
+
+Box = tuple[float, float, float, float]
+_NOWHERE: Box = (1e9, 1e9, -1e9, -1e9)
+Buffers = tuple[Pixels, Pixels, NDArray[np.uint8]]
+
+
+class CordsDrawn:
+    """Holds the cords that were drawn last, to draw anew only where they are others; belongs to one thread."""
+
+    def __init__(self) -> None:
+        self._cords: tuple[Cord, ...] = ()
+        self._points = self._normals = np.zeros((0, 3), np.float32)
+        self._faces = np.zeros((0, 3), np.int32)
+        self._balls = self._before = np.zeros((0, 4), np.float32)
+
+    def become(self, cords: tuple[Cord, ...]) -> bool:
+        """Take over the cords of the next picture; whether they are others than those of the last."""
+        from . import trial_kernels as k
+
+        if len(cords) == len(self._cords) and all(a is b for a, b in zip(cords, self._cords, strict=True)):
+            return False
+        self._cords, self._before = cords, self._balls
+        if not cords:
+            self._faces, self._balls = self._faces[:0], self._balls[:0]
+            return True
+        firsts = np.cumsum([0, *(len(c.points) for c in cords)])
+        self._points = np.concatenate([c.points for c in cords]).astype(np.float32)
+        self._normals = np.concatenate([c.normals for c in cords])
+        faces = [c.faces + np.int32(first) for c, first in zip(cords, firsts, strict=False)]
+        self._faces = ordered(self._points, np.concatenate(faces))
+        count = -(-len(self._faces) // k.BLOCK)
+        self._balls = np.empty((count, 4), np.float32)
+        wanted = np.ones(count, np.uint8)
+        split_rows(lambda a, b: k.blocks(self._points, self._faces, wanted, a, b, self._balls), count)
+        return True
+
+    def changed_box(self, seen: Projection) -> Box:
+        """Where the cords are seen, and those before them were: left, top, right, bottom, in pixels."""
+        boxes = np.concatenate([self._boxes(self._before, seen), self._boxes(self._balls, seen)])
+        if not len(boxes):
+            return _NOWHERE
+        (left, top), (right, bottom) = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
+        return float(left), float(top), float(right), float(bottom)
+
+    @staticmethod
+    def _boxes(balls: Pixels, seen: Projection) -> Pixels:
+        from . import trial_kernels as k
+
+        found = np.empty((len(balls), 4), np.float32)
+        k.boxes(balls, *seen.numbers(), found)
+        return found
+
+    def draw(
+        self,
+        seen: Projection,
+        buffers: Buffers,
+        thick: np.float32,
+        large: np.float32,
+        part: tuple[int, int, int, int],
+    ) -> None:
+        """Draw them into a rectangle of pixels (left, right, top, bottom), where they are nearer than what is."""
+        from . import trial_kernels as k
+
+        if not len(self._faces):
+            return
+        screen, carried = np.empty_like(self._points), np.empty_like(self._points)
+        split_rows(
+            lambda a, b: k.project(self._points, self._normals, *seen.numbers(), a, b, screen, carried),
+            len(self._points),
+        )
+        boxes = self._boxes(self._balls, seen)
+        left, right, top, bottom = part
+        split_rows(
+            lambda a, b: k.draw(
+                screen, carried, self._faces, boxes, *buffers, thick, large, left, right, top + a, top + b
+            ),
+            bottom - top,
+        )
