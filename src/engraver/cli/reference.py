@@ -159,10 +159,10 @@ engraver cord link.ply --along ring.json --closed --settings 'pitch=62% next_tur
 engraver cord plait.png --along curl.svg --on flat --settings 'size=12%' --side 2048 -o band.exr
 ```
 
-A segment is a mesh that is open at either end of its length (it is joined), a closed one (it is repeated), or a picture
-that tiles (it is pressed as a band, on a surface). A curve is `{"points": [[x, y, z], ...], "closed": true}` in the
-segment's units, with `--on` in shares of the surface, or the longest outline of an SVG. What had to be rounded, is too
-tight or crosses itself is told on the error stream, with its place.
+A segment is a mesh that is open at either end of its length (joined), a closed one (repeated), or a picture that
+tiles (pressed as a band, on a surface). A curve is `{"points": [[x, y, z], ...], "closed": true}` in the
+segment's units, with `--on` in shares of the surface, or the longest outline of an SVG. What had to be rounded, is
+too tight or crosses itself is told on the error stream, with its place.
 """
 
 

@@ -21,6 +21,7 @@ from engraver.core.recipe.first_mesh import first_mesh_steps
 from engraver.core.recipe.models import Source, SourceFile, Step, new_id
 from engraver.core.sources.holding import digest
 
+from .along import with_curves
 from .built import with_built
 from .casts import boat_hull, frieze_pot, knot_panel, oyster_shell
 from .copper import hammered_copper
@@ -111,7 +112,18 @@ def demo_project(sources: SourceStore, folder: Path | None = None) -> Project:
     project = _with_casts(project, sources, folder)
     project = _with_reliefs(project, sources, folder)
     project = with_built(_with_tiles(project, sources, folder), sources)
-    return _packed(with_trials(project, _kept(sources, boat_hull, "boat_hull.ply", folder)))
+    hull = _kept(sources, boat_hull, "boat_hull.ply", folder)
+    project = with_curves(
+        with_trials(project, hull), lambda make, name: _own(sources, make, name, folder), sources.start, hull.id
+    )
+    return _packed(project)
+
+
+def _own(sources: SourceStore, make: Callable[[], Made], name: str, folder: Path | None) -> Source:
+    """One of our own files as a source, a mesh read when it is first looked at."""
+    if name.endswith(".ply"):
+        return _kept(sources, make, name, folder)
+    return sources.add(photo_file(make, name, folder), name)
 
 
 def _packed(project: Project) -> Project:

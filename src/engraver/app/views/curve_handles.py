@@ -14,6 +14,7 @@ from engraver.core.curves.edits import nearest_leg
 from engraver.core.curves.spline import handles_at
 from engraver.core.pressing.gesture import Gesture
 from engraver.core.proof.trial_picture import Seen
+from engraver.core.surfaces.ground import SCENE
 from engraver.core.surfaces.view import CAMERA
 
 from ..active_curve import Grip
@@ -117,12 +118,18 @@ class CurveHandles:
         normal = active.trial.declared.geometry.onto(place[None], active.own)[1][0]
         return bool(normal @ sight.seen.projection.rotation[2].astype(np.float64) > -0.1)
 
+    def _points(self, gesture: Gesture) -> tuple[Place, Place]:
+        """Where the points of a curve are seen, (n, 3): over the surface by as much as the curve is; and normals."""
+        active = self.ui.trials
+        normals: Place = active.trial.declared.geometry.onto(gesture.points[:, :3], active.own)[1]
+        return gesture.points[:, :3] + gesture.way.offset * SCENE * normals, normals
+
     def _grips(self, gesture: Gesture) -> list[tuple[Grip, Place]]:
         """All that can be held and where, the handles of the chosen point first."""
-        curve, points = self.ui.trials.curve, gesture.points
+        curve, points = self.ui.trials.curve, self._points(gesture)[0]
         found: list[tuple[Grip, Place]] = []
         if 0 <= curve.point < len(points) and len(points) > 1:
-            both = handles_at(points, gesture.way, curve.point)
+            both = handles_at(gesture.points, gesture.way, curve.point)
             found += [(Grip(curve.point, n), points[curve.point, :3] + both[n]) for n in (0, 1)]
         return [*found, *((Grip(n), p) for n, p in enumerate(points[:, :3]))]
 
@@ -222,7 +229,7 @@ class CurveHandles:
             self._paint_notes(painter, sight, [p for note in seen.notes for p in note.places])
         if gesture is None:
             return
-        points, curve = gesture.points, gesture.way
+        (points, normals), curve = self._points(gesture), gesture.way
         if active.curve.growing and pointer is not None and not self._draws:
             begin = sight.spot(points[0 if active.curve.growing == "start" else -1, :3])
             painter.setPen(QPen(self.ui.colour("accent"), 1.4, Qt.PenStyle.DashLine))
@@ -230,7 +237,6 @@ class CurveHandles:
         for grip, place in reversed(self._grips(gesture)):
             if grip.side >= 0:
                 self._paint_handle(painter, sight.spot(points[grip.point, :3]), sight.spot(place))
-        normals = active.trial.declared.geometry.onto(points[:, :3], active.own)[1]
         towards = sight.seen.projection.rotation[2].astype(np.float64)
         for n in np.flatnonzero(normals @ towards > -0.1).tolist():
             self._paint_point(painter, sight.spot(points[n, :3]), gesture, n)

@@ -223,7 +223,7 @@ def lay(  # type: ignore[no-untyped-def]
             if head_cover.shape[0] > 0:
                 full = _strip_at(head_cover, x, y, False, False)
         elif s > end_at and tail.shape[0] > 0:
-            x = (s - end_at) / (length - end_at)
+            x = (length - s) / (length - end_at)
             h = _strip_at(tail, x, y, False, False)
             if tail_cover.shape[0] > 0:
                 full = _strip_at(tail_cover, x, y, False, False)

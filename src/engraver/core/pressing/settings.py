@@ -146,8 +146,12 @@ class StrokeSettings(Params):
         "flat", {"open": "Open", "flat": "Closed flat", "round": "Closed round"}, "Ends", "How the cord ends.",
         when={"made": "body", "joined": "weld"},
     )  # fmt: skip
-    first_piece: str = plate_reference("First piece", "A plate that stands at the start of the curve.")
-    last_piece: str = plate_reference("Last piece", "A plate that stands at the end of the curve.")
+    first_piece: str = plate_reference(
+        "First piece", "A plate at the start of the curve; its right side meets the band."
+    )
+    last_piece: str = plate_reference(
+        "Last piece", "A plate at the end of the curve, mirrored: its right side meets the band."
+    )
     bend: float = fraction(
         0.5, 0.0, 4.0, "Least bend", "Tighter corners are rounded to this radius, as a share of the width.",
         soft=(0.0, 2.0),

@@ -92,8 +92,9 @@ def strip_of(raster: Raster) -> Strip:
 def strip_of_heights(tall: Pixels, cover: Pixels | None = None, wrap: Wrap = (False, False)) -> Strip:
     """As :func:`strip_of` from heights (H, W), 1 for white, and coverage where not all of it is there."""
     x, y = wrap
-    if not x and not y and cover is None:
+    if not x and not y and cover is None:  # a file does not say: it lies along its longer side
         x, y = joins(tall), joins(tall.T)
+        y = y and (x or tall.shape[0] > tall.shape[1])
     if y and not x:
         tall, cover = np.rot90(tall), None if cover is None else np.rot90(cover)
         x, y = y, x
