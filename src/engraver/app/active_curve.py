@@ -81,6 +81,11 @@ class ActiveCurve:
         """Whether the hand is drawing or moving a curve, so that pictures have to follow at once."""
         return bool(self._rows) or self._dragged is not None
 
+    @property
+    def ready(self) -> bool:
+        """Whether the surface is there to lie on; a mesh is once it was drawn."""
+        return not self._active.trial.declared.geometry.needs_own or self._active.own is not None
+
     def chosen(self) -> None:
         """Another gesture is chosen, or none."""
         self.point, self.growing = -1, ""
@@ -107,7 +112,8 @@ class ActiveCurve:
 
     def _onto(self, places: Place) -> Place:
         active = self._active
-        found: Place = active.trial.declared.geometry.onto(np.atleast_2d(places), active.own)[0]
+        places = np.atleast_2d(places)
+        found: Place = active.trial.declared.geometry.onto(places, active.own)[0] if self.ready else places
         return found
 
     @property

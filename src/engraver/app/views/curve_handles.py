@@ -98,7 +98,7 @@ class CurveHandles:
     def wanted(self) -> bool:
         """Whether presses on the surface are for a curve."""
         active = self.ui.trials
-        return active.curve.gesture is not None or active.kind.curve
+        return active.curve.ready and (active.curve.gesture is not None or active.kind.curve)
 
     # -- what is under the pointer ---------------------------------------------------------
 
@@ -222,6 +222,8 @@ class CurveHandles:
     def paint(self, painter: QPainter, sight: Sight, pointer: QPointF | None) -> None:
         """The chosen curve, its points and handles, and where it has something to tell."""
         active = self.ui.trials
+        if not active.curve.ready:
+            return
         gesture, seen = active.curve.gesture, active.drawing.curve
         if seen is not None and seen.way is not None and (gesture is None or seen.gesture.uid == gesture.uid):
             if gesture is not None:

@@ -57,7 +57,7 @@ class TrialOverlay:
         """The marks of the chosen gesture."""
         active, seen = self.ui.trials, self.seen
         gesture = active.gesture
-        if gesture is None:
+        if gesture is None or not active.curve.ready:
             return
         marks = expand(gesture, active.trial.declared.geometry, active.own)
         towards = seen.projection.rotation[2].astype(float)

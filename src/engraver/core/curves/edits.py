@@ -154,12 +154,12 @@ def fewest(rows: Points, stray: float) -> Points:
     some = np.unique(np.linspace(0, last, min(len(rows), _LOOKED_AT)).round().astype(np.int64))
     gone = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(rows[:, :3], axis=0), axis=1))])
     while len(chosen) < min(len(rows), _MOST_CHOSEN):
-        made, share = sampled(beziers(rows[chosen], Curve()), stray * 2, 60)
+        made, share = sampled(beziers(rows[chosen], Curve()), stray / 2, 300)
         # Each place of the stroke against the curve on the same leg, by how far along it lies.
         along = np.interp(share, np.arange(len(chosen)), gone[chosen])
         near = np.clip(np.searchsorted(along, gone[some]), 1, len(along) - 1)
         away = np.min([
-            np.linalg.norm(made[np.clip(near + k, 0, len(made) - 1)] - rows[some, :3], axis=1) for k in range(-6, 6)
+            np.linalg.norm(made[np.clip(near + k, 0, len(made) - 1)] - rows[some, :3], axis=1) for k in range(-12, 12)
         ], axis=0)  # fmt: skip
         away[np.isin(some, chosen)] = 0.0
         worst = int(np.argmax(away))

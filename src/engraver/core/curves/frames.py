@@ -21,7 +21,7 @@ def least_turning(places: Column, ahead: Column, first: NDArray[np.float64] | No
     """
     if first is None:
         first = np.array([0.0, 1.0, 0.0]) if abs(ahead[0, 2]) > 0.95 else np.array([0.0, 0.0, 1.0])
-    now = unit(first - (first @ ahead[0]) * ahead[0])
+    now = _square_to(ahead[0], first)
     out = np.empty_like(places)
     out[0] = now
     legs = np.diff(places, axis=0)
@@ -35,9 +35,18 @@ def least_turning(places: Column, ahead: Column, first: NDArray[np.float64] | No
         v2 = ahead[n + 1] - t
         c2 = float(v2 @ v2)
         now = r if c2 < 1e-30 else r - (2 / c2) * (v2 @ r) * v2
-        now = unit(now - (now @ ahead[n + 1]) * ahead[n + 1])
+        now = _square_to(ahead[n + 1], now)
         out[n + 1] = now
     return out
+
+
+def _square_to(ahead: NDArray[np.float64], near: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The direction square to the way that lies nearest to another one; any, where that runs along the way."""
+    off = near - (near @ ahead) * ahead
+    if float(off @ off) < 1e-12:
+        axis = np.eye(3)[int(np.argmin(np.abs(ahead)))]
+        off = axis - (axis @ ahead) * ahead
+    return unit(off)
 
 
 def turned_about(vectors: Column, ahead: Column, angle: Column) -> Column:

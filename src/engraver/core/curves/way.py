@@ -107,11 +107,18 @@ def headings(places: Column, closed: bool) -> Column:
     if closed:
         ring = places[:-1]
         found = 8 * (np.roll(ring, -1, 0) - np.roll(ring, 1, 0)) - (np.roll(ring, -2, 0) - np.roll(ring, 2, 0))
-        return unit(np.vstack([found, found[:1]]))
+        return _unit_ahead(np.vstack([found, found[:1]]) / 12, places)
     found = np.gradient(places, axis=0, edge_order=2 if n > 2 else 1)
     if n > 4:
         found[2:-2] = (8 * (places[3:-1] - places[1:-3]) - (places[4:] - places[:-4])) / 12
-    return unit(found)
+    return _unit_ahead(found, places)
+
+
+def _unit_ahead(found: Column, places: Column) -> Column:
+    """Directions of length 1; where a way turns right back it has that of what follows."""
+    legs = np.diff(places, axis=0)
+    lost = np.linalg.norm(found, axis=1) < 0.05 * float(np.linalg.norm(legs, axis=1).mean())
+    return unit(np.where(lost[:, None], np.vstack([legs, legs[-1:]]), found))
 
 
 def turning(way: Way) -> Column:

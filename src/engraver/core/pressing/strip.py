@@ -79,9 +79,9 @@ def joins(tall: Pixels) -> bool:
         return False
     steps = np.abs(np.diff(tall, axis=1)).mean(axis=0)
     seam = float(np.abs(tall[:, 0] - tall[:, -1]).mean())
-    # As steep as the steps beside it, and no steeper than those of nearly all others.
+    # About as steep as the steps beside it, and as nearly all others.
     beside = float(max(steps[:2].max(), steps[-2:].max()))
-    return seam <= max(1.5 * beside, _NOTHING) and seam <= max(float(np.quantile(steps, 0.95)), _NOTHING)
+    return seam <= max(1.5 * beside, _NOTHING) and seam <= max(2 * float(np.quantile(steps, 0.95)), _NOTHING)
 
 
 def strip_of(raster: Raster) -> Strip:
