@@ -13,7 +13,7 @@ from rich.table import Table
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from bench import cabinet, cleaning, core, delivery, many, meshes, packs, relief, trials, wall, window
+from bench import cabinet, cleaning, cords, core, delivery, many, meshes, packs, relief, trials, wall, window
 from bench.figures import Bench, Figure
 
 BENCHES: dict[str, Bench] = {
@@ -46,6 +46,8 @@ BENCHES: dict[str, Bench] = {
     "trial-replaying": trials.replaying,
     "trial-plate": trials.taken_back,
     "trial-memory": trials.memory,
+    "cords": cords.made,
+    "curves": cords.followed,
     "master": delivery.master,
 }
 

@@ -135,6 +135,22 @@ def test_repeats_at_ones_own_length_are_cut_and_counts_are_kept() -> None:
     assert np.diff(at)[0] > 1.8 * np.diff(at)[-1]
 
 
+def test_roll_and_twist_turn_the_section_by_so_much_and_where_they_are_told_to() -> None:
+    line = np.array([[0, 0, 0], [8, 0, 0.0]])
+
+    def corner(cord: Cord, at: float) -> float:
+        """The angle of a corner of the bar's section somewhere along it, in degrees, within a quarter turn."""
+        n = np.argmin(np.abs(cord.points[:, 0] - at))
+        return float(np.degrees(np.arctan2(cord.points[n, 2], cord.points[n, 1]))) % 90
+
+    plain, rolled = made(bar(), line)[0], made(bar(), line, roll=20.0)[0]
+    assert corner(plain, 4) == pytest.approx(45, abs=0.01) and corner(rolled, 4) == pytest.approx(65, abs=0.01)
+    twisted = made(bar(), line, twist=0.2)[0]
+    assert corner(twisted, 0) == pytest.approx(45, abs=0.1) and corner(twisted, 8) == pytest.approx(27, abs=0.5)
+    late = made(bar(), line, twist=0.2, twist_along=((0.0, 0.0), (0.5, 0.0), (1.0, 1.0)))[0]
+    assert corner(late, 3.5) == pytest.approx(45, abs=0.5) and corner(late, 8) == pytest.approx(27, abs=0.5)
+
+
 def test_size_runs_along_and_pressure_rules_it() -> None:
     line = np.array([[0, 0, 0], [10, 0, 0.0]])
     thin, _ = made(tube(), line, size_along=((0.0, 1.0), (1.0, 0.5)))

@@ -7,13 +7,16 @@ from pathlib import Path
 import numpy as np
 import pytest
 import skimage
+import trimesh
 
 from conftest import png_bytes
+from engraver.core.cords.trial import on_curve
 from engraver.core.engine import Engine, Request, SourceStore, resolve
 from engraver.core.engine.line import assemble
 from engraver.core.files.picture import Reading
 from engraver.core.files.read import facts, load
 from engraver.core.numeric import resample
+from engraver.core.pressing.strip import joins
 from engraver.core.readiness import Gauge, Measured, deliver, destination
 from engraver.core.readiness.fixes import apply_fix
 from engraver.core.readiness.measure import gauges
@@ -21,8 +24,10 @@ from engraver.core.recipe.first import READ_AS, first_steps, guess, shipped_reci
 from engraver.core.recipe.first_mesh import first_capture
 from engraver.core.recipe.models import PictureAs
 from engraver.core.sources.mesh import auto_frame, shape_of
+from engraver.core.sources.trial import own_of
 from engraver.core.steps.frame import Crop, crop_box
 from engraver.demo import casts, copper, harbour, papers, photos, props, quay, shots
+from engraver.demo.along import BELT, BRAID, CHAIN, POST, RIM
 
 
 def test_props_come_from_their_seed() -> None:
@@ -123,6 +128,27 @@ def demo() -> tuple[object, SourceStore]:
     return quay.demo_project(store), store
 
 
+def test_what_lies_along_the_quays_curves_is_whole_and_without_a_word(demo: tuple[quay.Project, SourceStore]) -> None:
+    project, store = demo
+    engine = Engine(store)
+    for name, count in ((POST, 3), (RIM, 0), (CHAIN, 1), (BELT, 0), (BRAID, 0)):
+        trial = next(t for t in project.trials if t.name == name)
+        lines = {id: resolve(project, id, store) for id in trial.plates}
+        tips = engine.tips(lines, bodies=trial.bodies)
+        source = next((s for s in project.sources if s.id == trial.own), None)
+        own = own_of(trial, source, store)
+        seen = [on_curve(g, trial.declared.geometry, own, tips, store.cache) for g in trial.gestures]
+        assert not [note.words for one in seen for note in one.notes], name
+        cords = [cord for one in seen for cord in one.cords]
+        assert len(cords) == count
+        for cord in cords:
+            body = trimesh.Trimesh(cord.points, cord.faces, process=False)
+            assert body.is_watertight and body.volume > 0
+    strip = next(p for p in project.plates if p.name == "Plaited strip")
+    answer = engine.evaluate(resolve(project, strip.id, store), Request())
+    assert answer.raster.wrap == (True, False) and joins(answer.raster.pixels)
+
+
 def test_the_demo_has_plates_of_every_kind(demo: tuple[quay.Project, SourceStore]) -> None:
     project, _ = demo
     kinds = [p.read_as for p in project.plates]
@@ -131,7 +157,8 @@ def test_the_demo_has_plates_of_every_kind(demo: tuple[quay.Project, SourceStore
     assert [p.name for p in project.plates][8:] == [
         "Carved knot", "Copper", "Wet hollows", "Copper tile", "Ship timber", "Rough sand", "Hull rivet",
         "Name board", "Net lashing", "Roof tiles", "Harbour crest", "Pitted iron", "Carved board",
-        "Mooring cleat", "Fouled plank",
+        "Mooring cleat", "Fouled plank", "Rope lay", "Chain link", "Scroll moulding", "Scroll end", "Flat plait",
+        "Plaited strip",
     ]  # fmt: skip
 
 

@@ -74,8 +74,10 @@ def test_a_setting_changes_what_it_names_and_nothing_else(name: str) -> None:
 
 
 def test_every_setting_is_judged_somewhere_and_stands_in_one_group() -> None:
-    """Those that rule how marks act on the surface are judged by what they do to heights, in test_marks."""
-    acting = {f for g in GROUPS if g.id in ("tooth", "fall") for f in g.fields} | {"acts", "level", "push", "meets"}
+    """Those that rule how marks act on the surface are judged by what they do to heights, in test_marks; those of
+    curves by bands and cords, in test_bands and test_cords."""
+    acting = {f for g in GROUPS if g.id in ("tooth", "fall") or g.curve for f in g.fields}
+    acting |= {"acts", "level", "push", "meets"}
     assert set(RULES) | acting == set(specs(StrokeSettings))
     assert not set(RULES) & acting
     everything = [f for g in GROUPS for f in g.fields]

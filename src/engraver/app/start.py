@@ -163,6 +163,9 @@ class Opening(QObject):
             active.set(second=begin.beside)
             window.go_to("proof")
             active.choose(trial.gestures[begin.gesture - 1].uid if begin.gesture else "")
+            if active.curve.gesture is not None:  # with a point that shows its handles
+                active.use("along")
+                active.curve.choose_point(len(active.curve.gesture.points) // 2)
             cast(ProofDesk, window.desk("proof")).panel.open_only(begin.group)
 
     def _at_desk(self) -> None:

@@ -23,10 +23,10 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "tile": ("--plate", "Net weave", "--step", "seamless", "--repeat"),
     "export": ("--sheet", "export"),
     "arrives": ("--plate", "Carved panel", "--sheet", "arrives"),
-    "trial": ("--plate", "Barnacles", "--trial", "Fouled ball", "--gesture", "1"),
-    "terrain": ("--plate", "Sand ripples", "--trial", "Raised ripples", "--theme", "lamp"),
+    "trial": ("--plate", "Flat plait", "--trial", "Belted ball"),
+    "curve": ("--plate", "Scroll moulding", "--trial", "Moulded rim", "--gesture", "1", "--group", "along"),
+    "cord": ("--plate", "Rope lay", "--trial", "Lashed post", "--theme", "lamp"),
     "cabinet": ("--desk", "cabinet", "--piece", "Carved knot"),
-    "cabinet-large": ("--desk", "cabinet", "--piece", "Carved panel", "--large", "--theme", "lamp"),
     "pack": ("--desk", "pack", "--piece", "Oyster shell"),
     "icon": ("--plate", "Carved knot", "--sheet", "icon"),
 }

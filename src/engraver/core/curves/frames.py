@@ -19,24 +19,13 @@ def least_turning(places: Column, ahead: Column, first: NDArray[np.float64] | No
     first : float64 (3,), optional
         The normal at the start; else the one nearest to up (0, 0, 1), or to (0, 1, 0) where the curve goes up.
     """
+    from . import kernels
+
     if first is None:
         first = np.array([0.0, 1.0, 0.0]) if abs(ahead[0, 2]) > 0.95 else np.array([0.0, 0.0, 1.0])
-    now = _square_to(ahead[0], first)
     out = np.empty_like(places)
-    out[0] = now
-    legs = np.diff(places, axis=0)
-    for n in range(len(legs)):
-        v1 = legs[n]
-        c1 = float(v1 @ v1)
-        if c1 < 1e-30:
-            out[n + 1] = now
-            continue
-        r, t = now - (2 / c1) * (v1 @ now) * v1, ahead[n] - (2 / c1) * (v1 @ ahead[n]) * v1
-        v2 = ahead[n + 1] - t
-        c2 = float(v2 @ v2)
-        now = r if c2 < 1e-30 else r - (2 / c2) * (v2 @ r) * v2
-        now = _square_to(ahead[n + 1], now)
-        out[n + 1] = now
+    out[0] = _square_to(ahead[0], first)
+    kernels.reflect(np.ascontiguousarray(places), np.ascontiguousarray(ahead), out)
     return out
 
 

@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 from ..cords.body import Cord
 from ..numeric.split_rows import split_rows
 from ..raster import Pixels
-from ..surfaces.ground import ordered
 from .projection import Projection
 
 Box = tuple[float, float, float, float]
@@ -39,7 +38,7 @@ class CordsDrawn:
         self._points = np.concatenate([c.points for c in cords]).astype(np.float32)
         self._normals = np.concatenate([c.normals for c in cords])
         faces = [c.faces + np.int32(first) for c, first in zip(cords, firsts, strict=False)]
-        self._faces = ordered(self._points, np.concatenate(faces))
+        self._faces = np.ascontiguousarray(np.concatenate(faces))  # piece after piece: near in order is near in space
         count = -(-len(self._faces) // k.BLOCK)
         self._balls = np.empty((count, 4), np.float32)
         wanted = np.ones(count, np.uint8)
