@@ -169,6 +169,7 @@ def test_a_bore_strands_and_ends_that_are_not_alike() -> None:
     bore, _ = made(pipe(), 3 * ring(), True)
     outer = sound(bore)
     assert outer.body_count == 2 and outer.volume == pytest.approx(np.pi * (0.25**2 - 0.15**2) * 6 * np.pi, rel=0.04)
+    assert segment_of(pipe()).words == "It lies along its z axis, 2 bodies together; 2 open ends at either side"
     two, _ = made(strands(), 3 * ring(), True, fits="count", times=7)
     assert sound(two).body_count == 1  # after an odd number each strand is the other one
     assert sound(made(strands(), 3 * ring(), True, fits="count", times=8)[0]).body_count == 2

@@ -182,6 +182,13 @@ def test_a_strip_has_a_border_above_and_below_only() -> None:
     assert "border" not in that_apply(ANY["tiling-height"]) and "border" in that_apply(to)
 
 
+def test_a_tile_that_goes_as_a_stamp_shows_its_square() -> None:
+    tile = np.full((64, 64), 0.4, np.float32)
+    found = {g.id: g for g in measure(tile, ANY["sculpt-stamp"], (True, True))}
+    assert found["border"].verdict == "fault" and "its square" in found["border"].says
+    assert "border" not in {g.id for g in measure(tile, ANY["tiling-height"], (True, True))}
+
+
 def test_every_gauge_is_documented_with_its_zones() -> None:
     from pathlib import Path
 

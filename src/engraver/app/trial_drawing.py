@@ -55,11 +55,13 @@ class Density:
 
 @dataclass(frozen=True, eq=False)
 class CurveSeen:
-    """The curve that is chosen, or being drawn, as it lies on the surface: the gesture, its way, and what is told."""
+    """The curve that is chosen, or being drawn, as it lies on the surface: the gesture, its way, what is told of it,
+    and what was found of its piece."""
 
     gesture: Gesture
     way: Way | None
     notes: tuple[Note, ...]
+    words: str = ""
 
 
 class TrialDrawing(QObject):
@@ -170,4 +172,5 @@ def _curve_seen(gesture: Gesture, wish: TrialWish, cache: Cache, check: Watch) -
         way = way_of(gesture, geometry, wish.own, cache).way
     except BadValue as error:
         return CurveSeen(gesture, None, (Note(error.sentence(), np.zeros((0, 3))),))
-    return CurveSeen(gesture, way, on_curve(gesture, geometry, wish.own, wish.tips, cache, check).notes)
+    found = on_curve(gesture, geometry, wish.own, wish.tips, cache, check)
+    return CurveSeen(gesture, way, found.notes, found.words)

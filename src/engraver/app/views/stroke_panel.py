@@ -252,10 +252,11 @@ class StrokePanel(QWidget):
         active = self.ui.trials
         kind = active.gesture.declared if active.gesture is not None else active.kind
         words = active.density.words(active.settings.size) if kind.plate and not kind.curve else ""
+        seen = active.drawing.curve if kind.curve else None
+        words = words or (seen.words if seen is not None else "")
         self.words.setText(words[:1].upper() + words[1:] + "." if words else "")
         self.words.setVisible(bool(words))
-        seen = active.drawing.curve
-        told = seen.notes if seen is not None and kind.curve else ()
+        told = seen.notes if seen is not None else ()
         self.notes.setText("\n".join(note.words for note in told))
         self.notes.setVisible(bool(told))
 

@@ -127,6 +127,7 @@ def segment_of(mesh: Mesh, name: str = "The piece", key: str = "") -> Segment:
     up = up - (up @ axis) * axis
     up = up / np.linalg.norm(up)
     stood = points @ np.stack([np.cross(up, axis), up, axis], axis=1)
+    lies = _lies(axis, faces, len(points))
     low, high = float(stood[:, 2].min()), float(stood[:, 2].max())
     along = np.array([float(stood[loop, 2].mean()) for loop in loops])
     room = (high - low) * _NEAR_END
@@ -144,12 +145,25 @@ def segment_of(mesh: Mesh, name: str = "The piece", key: str = "") -> Segment:
     if not loops:
         middle = (stood.min(axis=0) + stood.max(axis=0)) / 2
         stood = stood - np.array([middle[0], middle[1], low])
-        return _made(stood, faces, high - low, "closed: repeated as separate pieces", key)
+        return _made(stood, faces, high - low, f"{lies}; closed, so each piece stands for itself", key)
     begin, end = float(along[at_start].mean()), float(along[at_end].mean())
     centre = np.mean([stood[loops[n], :2].mean(axis=0) for n in (*at_start, *at_end)], axis=0)
     stood = stood - np.array([*centre, begin])
     starts, ends = [loops[n] for n in at_start], [loops[n] for n in at_end]
-    return _joined(stood, faces, end - begin, starts, ends, key)
+    return _joined(stood, faces, end - begin, starts, ends, lies, key)
+
+
+def _lies(axis: NDArray[np.float64], faces: NDArray[np.int64], count: int) -> str:
+    """Along which axis of its own a piece lies, and of how many bodies it is, in words."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    ends = np.concatenate([faces[:, :2], faces[:, 1:]])
+    net = coo_matrix((np.ones(len(ends), np.int8), ends.T), shape=(count, count))
+    bodies = len(np.unique(connected_components(net, directed=False)[1][faces[:, 0]]))
+    own = int(np.argmax(np.abs(axis)))
+    named = f"its {'xyz'[own]} axis" if abs(axis[own]) > 1 - 1e-9 else "the line between its open ends"
+    return f"It lies along {named}" + (f", {bodies} bodies together" if bodies > 1 else "")
 
 
 def _made(stood: Places, faces: NDArray[np.int64], long: float, words: str, key: str, **more: object) -> Segment:
@@ -160,7 +174,7 @@ def _made(stood: Places, faces: NDArray[np.int64], long: float, words: str, key:
 
 
 def _joined(
-    stood: Places, faces: NDArray[np.int64], long: float, starts: list[Loop], ends: list[Loop], key: str
+    stood: Places, faces: NDArray[np.int64], long: float, starts: list[Loop], ends: list[Loop], lies: str, key: str
 ) -> Segment:
     """Open ends in pairs: each end with the start that lies nearest across."""
     from scipy.optimize import linear_sum_assignment
@@ -181,7 +195,8 @@ def _joined(
         to_start.append(one)
         to_end.append(two[::-1])
         worst = max(worst, far)
-    words = "1 open end at either side" if len(starts) == 1 else f"{len(starts)} open ends at either side"
+    ends_words = "1 open end at either side" if len(starts) == 1 else f"{len(starts)} open ends at either side"
+    words = f"{lies}; {ends_words}"
     return _made(
         stood, faces, long, words, key, starts=tuple(starts), ends=tuple(ends), joint_start=tuple(to_start),
         joint_end=tuple(to_end), apart=worst,
@@ -204,5 +219,5 @@ def _cap(stood: Places, faces: NDArray[np.int64], loop: Loop, key: str) -> Segme
     up = up / np.linalg.norm(up)
     turned = (stood - centre) @ np.stack([np.cross(up, normal), up, normal], axis=1)
     return _made(
-        turned, faces, float(turned[:, 2].max()), "1 open end: it closes a cord", key, starts=(loop,), cap=True
+        turned, faces, float(turned[:, 2].max()), "It has 1 open end: it closes a cord", key, starts=(loop,), cap=True
     )

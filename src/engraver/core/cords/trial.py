@@ -24,10 +24,12 @@ _NOWHERE = np.zeros((0, 3))
 
 @dataclass(frozen=True, eq=False)
 class OnCurve:
-    """What lies along the curve of one gesture: its cord with its likes, none for a band; and what is to be told."""
+    """What lies along the curve of one gesture: its cord with its likes, none for a band; what is to be told; and
+    what was found of a cord's piece."""
 
     cords: tuple[Cord, ...] = ()
     notes: tuple[Note, ...] = ()
+    words: str = ""
 
     @property
     def nbytes(self) -> int:
@@ -98,7 +100,7 @@ def _made(
             cords.append(cord.moved(to))
     assert cord is not None
     notes = notes_of_way(s, made, course, body=True, radius=segment.radius * s.size * SCENE / segment.width)
-    return OnCurve(tuple(cords), (*notes, *(Note(words, _NOWHERE) for words in cord.told)))
+    return OnCurve(tuple(cords), (*notes, *(Note(words, _NOWHERE) for words in cord.told)), segment.words)
 
 
 def cords_of(

@@ -85,12 +85,13 @@ def clipping_gauge(m: Measured) -> Gauge:
 
 
 def border_gauge(m: Measured) -> Gauge:
-    """How far the outermost ring lies from zero, as it is stored; where the plate repeats it has no border."""
+    """How far the outermost ring lies from zero, as it is stored; where it is to repeat it has no border."""
     v, depth = m.values, m.destination.depth
     top = {"8": 255.0, "16": 65535.0, "float": 1.0}[depth]
     level = ZERO_LEVEL[m.destination.zero]
     zero = level if depth == "float" else float(np.floor(level * top + 0.5))
-    sides = ([] if m.wrap[1] else [v[0], v[-1]]) + ([] if m.wrap[0] else [v[:, 0], v[:, -1]])
+    wrap = (False, False) if m.destination.tiling == "none" else m.wrap
+    sides = ([] if wrap[1] else [v[0], v[-1]]) + ([] if wrap[0] else [v[:, 0], v[:, -1]])
     parts = [quantise(np.ascontiguousarray(side), depth) for side in sides]
     ring = max(float(np.abs(p.astype(np.float64) - zero).max()) for p in parts) / top / (1 - level)
     # Mid-grey lies between two levels of a file of whole numbers: the one above it is zero too.

@@ -31,8 +31,10 @@ def that_apply(to: Destination, wrap: Wrap = (False, False)) -> tuple[str, ...]:
     """The gauges that say something for this destination."""
     tiles = to.tiling != "none" or any(wrap)
     out = set(to.left_out)
+    if to.border == "free" or to.tiling == "both":
+        out.add("border")  # a stamp's border counts also where the plate goes on in itself: the stamp does not
     if to.border == "free" or to.tiling == "both" or all(wrap):
-        out |= {"border", "cut-off"}
+        out.add("cut-off")
     if to.kind != "height":
         out |= {"lift", "steepness"}
     out |= {"lift", "centre", "cut-off"} if tiles else {"seam", "evenness", "repeat"}
