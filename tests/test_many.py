@@ -55,7 +55,8 @@ def test_a_batch_makes_what_make_makes_and_passes_over_what_is_broken(three: lis
     assert engraver("make", three[1], "--recipe", recipe, "--for", "sculpt-stamp", "-o", one).returncode == 0
     assert one.read_bytes() == (out / "cork_1.png").read_bytes()
     again = engraver("batch", recipe, three[0], "-o", out, "--for", "sculpt-stamp")
-    assert again.returncode == 1 and "a file of that name is there" in again.stderr
+    assert again.returncode == 0 and "0 made, 0 passed over, 1 there already" in again.stdout
+    assert "1 made" in engraver("batch", recipe, three[0], "-o", out, "--for", "sculpt-stamp", "--force").stdout
     assert engraver("batch", "surface", three[0], "-o", tmp_path / "s").returncode == 0
     assert (tmp_path / "s" / "cork_0.png").is_file()
 

@@ -107,6 +107,7 @@ class Opening(QObject):
         super().__init__(window)
         self.window, self._demo, self._files, self._begin = window, demo, files, begin
         self.kernels = TaskQueue("kernels", self)
+        self.wrong = ""
 
     @property
     def lanes(self) -> list[Lane]:
@@ -134,7 +135,11 @@ class Opening(QObject):
         plate = next((p.id for p in studio.project.plates if p.name == begin.plate), None)
         if plate is not None:
             studio.choose_plate(plate)
+        elif begin.plate:
+            self._unknown("plate", begin.plate, [p.name for p in studio.project.plates])
         step = next((s.uid for s in studio.steps if s.kind == begin.step), None)
+        if step is None and begin.step not in ("", "source"):
+            self._unknown("step", begin.step, ["source", *(s.kind for s in studio.steps)])
         if step is not None or begin.step == "source":
             studio.choose_step(step or "")
         self.window.captures.show_large(begin.large)
@@ -153,6 +158,11 @@ class Opening(QObject):
             self.window.commands["new"].run()
         elif begin.sheet:
             self._open_sheet()
+
+    def _unknown(self, what: str, name: str, known: Sequence[str]) -> None:
+        """A picture that is drawn of something else than was asked for would deceive; in a window it is told."""
+        self.wrong = f"The demo has no {what} {name!r}. It has: {', '.join(known)}."
+        self.window.studio.told.emit(self.wrong, "look")
 
     def _tried(self) -> None:
         """The proof desk with a trial on it."""
@@ -248,6 +258,8 @@ def run(
     code = 0
     if shot is not None:
         code = _shoot(window, opening, shot, sheet=bool(begin.sheet))
+        if opening.wrong:
+            print(f"engraver: {opening.wrong}", file=sys.stderr)
         window.close()
     else:
         code = app.exec()
@@ -315,4 +327,6 @@ def _shoot(window: Window, opening: Opening, path: Path, *, sheet: bool) -> int:
         everything(window, opening),
         lambda: waiting["first"] or window.busy or not window.pictures.kernels_ready,
     )
+    if opening.wrong:
+        return 2
     return 0 if window.grab().save(str(path), "PNG") else 1

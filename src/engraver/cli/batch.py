@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import os
+import signal
+import threading
+import time
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
-from multiprocessing import get_context
+from multiprocessing import active_children, get_context
 from pathlib import Path
 
 import click
@@ -13,7 +16,7 @@ import click
 from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import assemble
 from engraver.core.errors import EngraverError, FileTrouble
-from engraver.core.files.atomic import write_bytes
+from engraver.core.files.atomic import clear_parts, there, write_bytes
 from engraver.core.files.names import file_stem
 from engraver.core.files.read import read_bytes
 from engraver.core.files.write import encode
@@ -32,6 +35,11 @@ from .misuse import Misuse
 KEEP_BYTES = str(1 << 30)
 MEMORY = {"MALLOC_MMAP_THRESHOLD_": KEEP_BYTES, "MALLOC_TRIM_THRESHOLD_": KEEP_BYTES}
 THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
+
+# What a batch ends with that was stopped (128 and the number of SIGINT: common practice of shells).
+STOPPED = 130
+# How often a process looks whether its parent is there, and how long it has to end when it is told to, in seconds.
+_LOOK_AGAIN, _GRACE = 0.3, 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,11 +81,22 @@ def do(job: Job) -> str:
     return ""
 
 
-def hold_threads(count: int) -> None:
-    """Let the libraries of this process use at most ``count`` threads each."""
+def begin_worker(threads: int, parent: int, folder: Path) -> None:
+    """A process of its own: its libraries use so many threads, Ctrl-C is its parent's affair, and it ends with it."""
     import cv2
 
-    cv2.setNumThreads(count)
+    cv2.setNumThreads(threads)
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    threading.Thread(target=_end_with, args=(parent, folder), daemon=True).start()
+
+
+def _end_with(parent: int, folder: Path) -> None:
+    """Wait until the parent is gone, take away what is half written, and end."""
+    while os.getppid() == parent:
+        time.sleep(_LOOK_AGAIN)
+    clear_parts(folder, os.getpid())
+    os._exit(1)
 
 
 def _job(picture: Path, recipe: Recipe, folder: Path, wanted: tuple[Destination, ...], force: bool) -> Job:
@@ -100,7 +119,8 @@ def batch(
 ) -> None:
     """Use one RECIPE (a file, or the name of one that ships) on many pictures.
 
-    A picture that cannot be used is told and passed over; the exit code is then 1.
+    A picture that cannot be used is told and passed over; the exit code is then 1. What is there already is left as
+    it is. Ctrl-C ends all work within two seconds, and the same command goes on where it was.
     """
     from rich.console import Console
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
@@ -121,27 +141,59 @@ def batch(
     threads = max(1, (os.cpu_count() or 1) // jobs)
     console = Console(stderr=True)
     columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
-    failed = 0
+    failed, begun = 0, len(work)
+    if not force:
+        work = [job for job in work if not all(there(path) for path in job.paths())]
+    passed, made = begun - len(work), 0
     # Spawned processes read these before their libraries load.
     settings = {**MEMORY, **dict.fromkeys(THREADS, str(threads))}
     before = {name: os.environ.get(name) for name in settings}
     os.environ.update(settings)
+    stopped = False
+    kept = signal.signal(signal.SIGTERM, _stop)
     try:
         with (
             Progress(*columns, console=console) as progress,
-            ProcessPoolExecutor(jobs, get_context("spawn"), hold_threads, (threads,)) as pool,
+            ProcessPoolExecutor(jobs, get_context("spawn"), begin_worker, (threads, os.getpid(), folder)) as pool,
         ):
             bar = progress.add_task("Pictures", total=len(work))
             running = {pool.submit(do, job): job for job in work}
-            for done in as_completed(running):
-                trouble = done.result()
-                if trouble:
-                    failed += 1
-                    progress.console.print(f"engraver: {trouble}", markup=False, highlight=False, soft_wrap=True)
-                progress.advance(bar)
+            try:
+                for done in as_completed(running):
+                    trouble = done.result()
+                    made, failed = made + (not trouble), failed + bool(trouble)
+                    if trouble:
+                        progress.console.print(f"engraver: {trouble}", markup=False, highlight=False, soft_wrap=True)
+                    progress.advance(bar)
+            except KeyboardInterrupt:
+                stopped = True
+                pool.shutdown(wait=False, cancel_futures=True)
+                _end_all(folder)
     finally:
+        signal.signal(signal.SIGTERM, kept)
         for name, value in before.items():
             os.environ.pop(name, None) if value is None else os.environ.__setitem__(name, value)
-    click.echo(f"{len(work) - failed} made, {failed} passed over")
+    words = [f"{made} made", f"{failed} passed over"]
+    words += [f"{passed} there already"] if passed else []
+    if stopped:
+        click.echo(f"Stopped: {', '.join(words)}, {len(work) - made - failed} not done. The same command goes on.")
+        raise SystemExit(STOPPED)
+    click.echo(", ".join(words))
     if failed:
         raise SystemExit(1)
+
+
+def _stop(number: int, frame: object) -> None:
+    raise KeyboardInterrupt
+
+
+def _end_all(folder: Path) -> None:
+    """End every process that works for this one, and take away what they had half written."""
+    ended = active_children()
+    for process in ended:
+        process.terminate()
+    for process in ended:
+        process.join(_GRACE)
+        if process.is_alive():
+            process.kill()
+        clear_parts(folder, process.pid)

@@ -9,9 +9,6 @@ from typing import Any
 
 import click
 import platformdirs
-from rich.console import Console
-from rich.markup import escape
-from rich.table import Table
 
 from engraver.core.cabinet import Cabinet, CabinetTrouble, Entry, Query
 from engraver.core.cabinet.moving import export, join
@@ -23,6 +20,7 @@ from engraver.core.files.read import read_bytes
 from engraver.core.recipe import Brush
 
 from .plate_word import in_project
+from .tables import PlainTable
 
 UNSOUND = 3
 
@@ -60,16 +58,14 @@ def _shown(rows: list[dict[str, Any]], as_json: bool) -> None:
     if as_json:
         click.echo(json.dumps(rows, indent=1, ensure_ascii=False))
         return
-    table = Table(box=None, pad_edge=False)
-    for heading in ("id", "name", "size", "zero", "tags", ""):
-        table.add_column(heading)
+    table = PlainTable("id", "name", "size", "zero", "tags", "")
     for row in rows:
         wrong = "; ".join(WRONG.get(w, w) for w in row["wrong"])
-        table.add_row(
-            row["id"], escape(row["name"]), f"{row['width']} × {row['height']}", row["zero"],
-            escape(", ".join(row["tags"])), wrong,
+        table.row(
+            row["id"], row["name"], f"{row['width']} × {row['height']}", row["zero"],
+            ", ".join(row["tags"]), wrong,
         )  # fmt: skip
-    Console().print(table)
+    table.print()
 
 
 @click.command()

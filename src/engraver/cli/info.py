@@ -8,9 +8,6 @@ from typing import Any
 
 import click
 import numpy as np
-from rich.console import Console
-from rich.markup import escape
-from rich.table import Table
 
 from engraver.core.files.picture import Reading
 from engraver.core.files.read import facts, load, read_bytes
@@ -25,7 +22,7 @@ from engraver.core.steps import KINDS, StepKind, kind_of
 from .destination_type import FOR, offered
 from .misuse import Misuse
 from .reference import allowed, default
-from .tables import print_gauges
+from .tables import PlainTable, print_gauges
 
 AT_FAULT = 3
 
@@ -102,23 +99,18 @@ def steps(id: str | None, as_json: bool) -> None:
         data = kind_json(kind_of(id)) if id else [kind_json(k) for k in KINDS.values()]
         click.echo(json.dumps(data, indent=1))
         return
-    console = Console()
     if id is None:
-        table = Table(box=None, pad_edge=False)
-        for heading in ("id", "group", "what it does"):
-            table.add_column(heading)
+        table = PlainTable("id", "group", "what it does")
         for kind in KINDS.values():
-            table.add_row(kind.id, kind.group, kind.help)
-        console.print(table)
+            table.row(kind.id, kind.group, kind.help)
+        table.print()
         return
     kind = kind_of(id)
-    console.print(f"[bold]{kind.id}[/] · {kind.help}")
-    table = Table(box=None, pad_edge=False)
-    for heading in ("setting", "default", "allowed", "what it does"):
-        table.add_column(heading)
+    click.echo(f"{kind.id} · {kind.help}")
+    table = PlainTable("setting", "default", "allowed", "what it does")
     for name, spec in specs(kind.params).items():
-        table.add_row(name, escape(default(spec).strip("`")), escape(allowed(spec).replace("`", "")), spec.help)
-    console.print(table)
+        table.row(name, default(spec).strip("`"), allowed(spec).replace("`", ""), spec.help)
+    table.print()
 
 
 @click.command()
@@ -128,20 +120,18 @@ def destinations(as_json: bool) -> None:
     if as_json:
         click.echo(json.dumps([d.model_dump(mode="json") for d in offered().values()], indent=1))
         return
-    table = Table(box=None, pad_edge=False)
-    for heading in ("id", "name", "polarity", "file"):
-        table.add_column(heading)
+    table = PlainTable("id", "name", "polarity", "file")
     for d in offered().values():
-        table.add_row(
+        table.row(
             d.id, d.name, d.polarity(), f"{d.sizes.smallest} to {d.sizes.largest}, {d.file_words()}",
         )  # fmt: skip
-    Console().print(table)
+    table.print()
 
 
 @click.command()
 def starters() -> None:
     """List the starters: finished examples for ``make --start NAME``."""
-    table = Table("name", "what it is", "ready for", box=None)
+    table = PlainTable("name", "what it is", "ready for")
     for one in STARTERS.values():
-        table.add_row(one.id, escape(f"{one.name}: {one.help}"), one.ready_for)
-    Console().print(table)
+        table.row(one.id, f"{one.name}: {one.help}", one.ready_for)
+    table.print()

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from importlib import import_module
+from pathlib import Path
 
 import click
 
@@ -12,6 +14,8 @@ from engraver.core.errors import EngraverError
 from .misuse import Misuse
 
 FAILED, MISUSED = 1, 2
+# Of a name that is told in an error, so many letters at most.
+_MOST_OF_A_NAME = 60
 
 
 # Each command's module loads only when it is called: the window must not wait for the tables of the others.
@@ -56,6 +60,15 @@ class _Group(click.Group):
         except EngraverError as error:
             click.echo(f"engraver: {error.sentence()}", err=True)
             ctx.exit(MISUSED if isinstance(error, Misuse) else FAILED)
+        except BrokenPipeError:  # what reads our words has had enough
+            sys.stdout = open(os.devnull, "w", encoding="utf-8")  # noqa: SIM115  (it lasts until the end)
+            ctx.exit(FAILED)
+        except OSError as error:  # a name that is too long, a device that is gone: told like anything else
+            named = Path(str(error.filename)).name if error.filename else "A file"
+            shown = named if len(named) <= _MOST_OF_A_NAME else f"{named[:_MOST_OF_A_NAME]}…"
+            why = (error.strerror or "the system refused").lower()
+            click.echo(f"engraver: {shown} cannot be used: {why}. Choose another place or name.", err=True)
+            ctx.exit(FAILED)
 
 
 @click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"]})

@@ -6,9 +6,6 @@ import json
 from pathlib import Path
 
 import click
-from rich.console import Console
-from rich.markup import escape
-from rich.table import Table
 
 from engraver.core.cabinet import Cabinet
 from engraver.core.cabinet.entry import Entry
@@ -31,6 +28,7 @@ from .cabinet import usual_folder
 from .destination_type import FOR
 from .misuse import Misuse
 from .plate_word import in_project
+from .tables import PlainTable
 
 UNSOUND = 3
 _MOST_IN_MEMORY = 600_000_000
@@ -167,12 +165,10 @@ def ready_(things: tuple[str, ...], wanted: tuple[Destination, ...], as_json: bo
         told = [_told(piece.name, one) for piece, found in rows for one in found]
         click.echo(json.dumps(told, indent=1, ensure_ascii=False))
     else:
-        table = Table(box=None, pad_edge=False)
-        for heading in ("", *(to.name for to in wanted)):
-            table.add_column(heading)
+        table = PlainTable("", *(to.name for to in wanted))
         for piece, found in rows:
-            table.add_row(escape(piece.name), *(f"{one.verdict}: {escape(one.words())}" for one in found))
-        Console().print(table)
+            table.row(piece.name, *(f"{one.verdict}: {one.words()}" for one in found))
+        table.print()
     if any(one.verdict == "fault" for _, found in rows for one in found):
         click.get_current_context().exit(UNSOUND)
 

@@ -8,9 +8,6 @@ from pathlib import Path
 from typing import Any
 
 import click
-from rich.console import Console
-from rich.markup import escape
-from rich.table import Table
 
 from engraver.core.errors import BadValue
 from engraver.core.files.atomic import write_bytes
@@ -20,6 +17,7 @@ from engraver.standins.receiver import Habit, Received, ball_picture, habit, hab
 from engraver.standins.receiver.post import ENDINGS, Letter, letters, meant
 
 from .misuse import Misuse, as_misuse
+from .tables import PlainTable
 
 FAULTY = 3
 
@@ -98,10 +96,8 @@ def habits_(as_json: bool) -> None:
     if as_json:
         click.echo(json.dumps([h.model_dump(mode="json") for h in habits().values()], indent=1))
         return
-    table = Table(box=None, pad_edge=False)
-    for heading in ("id", "what it does", "reads", "zero"):
-        table.add_column(heading)
+    table = PlainTable("id", "what it does", "reads", "zero")
     for h in habits().values():
         zero = "mid-grey" if h.zero == "mid" else "white" if h.raises == "black" else "black"
-        table.add_row(h.id, escape(h.purpose), f"{', '.join(h.formats)}; {h.bits} bits", zero)
-    Console().print(table)
+        table.row(h.id, h.purpose, f"{', '.join(h.formats)}; {h.bits} bits", zero)
+    table.print()

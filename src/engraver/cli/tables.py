@@ -6,11 +6,31 @@ from collections.abc import Sequence
 
 from rich.console import Console
 from rich.table import Table
+from rich.text import Text
 
 from engraver.core.readiness import Destination, Gauge, summary
 from engraver.core.readiness.gauge import VERDICTS
 
-_MARK = {"good": "[green]good[/]", "look": "[yellow]look[/]", "fault": "[red]fault[/]", "unsure": "cannot tell"}
+_MARK = {
+    "good": Text("good", "green"), "look": Text("look", "yellow"), "fault": Text("fault", "red"),
+    "unsure": Text("cannot tell"),
+}  # fmt: skip
+
+
+class PlainTable:
+    """Rows under headings, in which every word is printed as it stands: names may hold any sign."""
+
+    def __init__(self, *headings: str, title: str = "") -> None:
+        self._table = Table(box=None, pad_edge=False, title=Text(title) if title else None, title_justify="left")
+        for heading in headings:
+            self._table.add_column(Text(heading))
+
+    def row(self, *cells: str | Text) -> None:
+        """One row more."""
+        self._table.add_row(*(Text(cell) if isinstance(cell, str) else cell for cell in cells))
+
+    def print(self) -> None:
+        Console().print(self._table)
 
 
 def zone_words(gauge: Gauge) -> str:
@@ -25,12 +45,9 @@ def zone_words(gauge: Gauge) -> str:
 
 def print_gauges(name: str, to: Destination, gauges: Sequence[Gauge]) -> None:
     """One row per gauge, and the verdict counted honestly."""
-    table = Table(title=f"{name} · {to.name}", title_justify="left", box=None, pad_edge=False)
-    for heading in ("gauge", "value", "good zone", "verdict", ""):
-        table.add_column(heading)
+    table = PlainTable("gauge", "value", "good zone", "verdict", "", title=f"{name} · {to.name}")
     for gauge in gauges:
-        table.add_row(gauge.name, gauge.value, zone_words(gauge), _MARK[gauge.verdict], gauge.says)
-    console = Console()
-    console.print(table)
+        table.row(gauge.name, gauge.value, zone_words(gauge), _MARK[gauge.verdict], gauge.says)
+    table.print()
     counts = summary(gauges)
-    console.print(" · ".join(f"{counts[v]} {word}" for v, word, _ in VERDICTS if counts[v]))
+    Console().print(Text(" · ".join(f"{counts[v]} {word}" for v, word, _ in VERDICTS if counts[v])))

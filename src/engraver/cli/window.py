@@ -7,6 +7,7 @@ from pathlib import Path
 
 import click
 
+from engraver.core.files.atomic import check_place
 from engraver.core.surfaces import ON_BENCH
 
 
@@ -48,6 +49,8 @@ def demo(
     piece: str,
 ) -> None:  # fmt: skip
     """Open the demo project, Saltmarrow Quay."""
+    if shot is not None:
+        check_place(shot)
     gc.disable()  # as above
     from engraver.app.start import Begin, run
 

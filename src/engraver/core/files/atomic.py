@@ -10,6 +10,8 @@ from typing import BinaryIO
 
 from ..errors import FileTrouble, file_trouble
 
+_MOST_OF_A_NAME = 60
+
 
 @contextmanager
 def whole(path: Path, *, overwrite: bool = True) -> Iterator[BinaryIO]:
@@ -21,11 +23,12 @@ def whole(path: Path, *, overwrite: bool = True) -> Iterator[BinaryIO]:
         The target exists and may not be replaced, or the disk or folder refused;
         the temporary file is gone and the old file stands.
     """
-    if not overwrite and path.exists():
+    if not overwrite and there(path):
         raise FileTrouble(
             f"{path} was not written", "a file of that name is there", "Choose another name or allow replacing"
         )
-    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
+    # Its name is short, so that any name that is allowed can be written.
+    beside = path.with_name(f".{path.name[:_MOST_OF_A_NAME]}.{os.getpid()}.part")
     try:
         with open(beside, "wb") as file:
             yield file
@@ -39,6 +42,33 @@ def whole(path: Path, *, overwrite: bool = True) -> Iterator[BinaryIO]:
     finally:
         beside.unlink(missing_ok=True)
     _sync_folder(path.parent)
+
+
+def check_place(path: Path) -> None:
+    """Raises FileTrouble where a file could not be written, before work is done for it."""
+    if path.is_dir():
+        raise FileTrouble(f"{path.name} cannot be written", "it is a folder", "Choose another name")
+    if not path.parent.is_dir():
+        raise FileTrouble(f"{path.name} cannot be written", "its folder is not there", "Make it first")
+    if not os.access(path.parent, os.W_OK):
+        raise FileTrouble(f"{path.name} cannot be written", "its folder takes no files", "Choose another one")
+
+
+def there(path: Path) -> bool:
+    """Whether a file is there. Raises FileTrouble where the system does not even take its name."""
+    try:
+        return path.exists()
+    except OSError as error:
+        raise file_trouble("written", path, error) from error
+
+
+def clear_parts(folder: Path, process: int | None) -> None:
+    """Take away what a process that has ended has left half written in a folder."""
+    try:
+        for left in folder.glob(f".*.{process}.part"):
+            left.unlink(missing_ok=True)
+    except OSError:
+        return  # it can no longer be reached, and is not seen there either
 
 
 def write_with(path: Path, fill: Callable[[BinaryIO], object], *, overwrite: bool = True) -> None:
