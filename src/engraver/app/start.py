@@ -8,12 +8,13 @@ import sys
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass
+from importlib import resources
 from pathlib import Path
 from typing import cast
 
 import platformdirs
 from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, QPoint, QRect, Qt, QTimer
-from PySide6.QtGui import QFontDatabase, QPainter, QPixmap
+from PySide6.QtGui import QFontDatabase, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QDialog
 
 from engraver.core.errors import Watch
@@ -241,6 +242,8 @@ def run(
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Engraver")
+    app.setDesktopFileName("engraver")
+    app.setWindowIcon(QIcon(str(resources.files("engraver.app.theme").joinpath("icons/engraver-app.svg"))))
     favour_the_window()
     app.setStyle("Fusion")
     load_fonts()

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import os
+import platform
 import sys
 from importlib import import_module
+from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 
 import click
@@ -38,6 +40,8 @@ _COMMANDS = {
     "destinations": ("info", "destinations"),
     "open": ("window", "open_"),
     "demo": ("window", "demo"),
+    "completion": ("manual", "completion_"),
+    "install-desktop": ("install", "install_desktop"),
 }
 
 
@@ -71,8 +75,29 @@ class _Group(click.Group):
             ctx.exit(FAILED)
 
 
+# What it stands on, by the names of the packages.
+_STANDS_ON = (
+    "PySide6-Essentials", "numpy", "scipy", "opencv-python-headless", "numba", "pydantic", "pillow", "tifffile",
+    "imagecodecs", "OpenEXR", "trimesh", "manifold3d",
+)  # fmt: skip
+
+
+def _told_version(context: click.Context, option: click.Parameter, wanted: bool) -> None:
+    if not wanted or context.resilient_parsing:
+        return
+    click.echo(f"engraver {version('engraver')}")
+    click.echo(f"Python {platform.python_version()}, {platform.platform(terse=True)}")
+    for name in _STANDS_ON:
+        try:
+            click.echo(f"{name} {version(name)}")
+        except PackageNotFoundError:
+            click.echo(f"{name} is missing")
+    context.exit()
+
+
 @click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"]})
-@click.version_option(package_name="engraver")
+@click.option("--version", is_flag=True, is_eager=True, expose_value=False, callback=_told_version,
+              help="Show the version, and what it stands on.")  # fmt: skip
 def main() -> None:
     """Height alphas and stamp masks from photos, scans and drawings."""
 
