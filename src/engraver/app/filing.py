@@ -226,6 +226,14 @@ class Filing(QObject):
         self.kept = project
         self.studio.replace_project(project, path, saved=True)
 
+    def close_project(self) -> None:
+        """An empty project in the place of this one, whose unsaved changes are kept."""
+        project, unsaved = self.studio.project, self.studio.dirty and bool(self.studio.project.plates)
+        self._replace(Project(), None)
+        if unsaved:
+            words = f"{project.name} is put away. What was not saved of it is back at the next start."
+            self.studio.told.emit(words, "good")
+
     def open_made(self, make: Callable[[SourceStore], Project], words: str, step: str = "") -> None:
         """Open a project that is made here and now, such as the demo, with a step of the first plate chosen."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QInputDialog
 
 from engraver.core.engine import Request
 from engraver.core.errors import BadValue, EngraverError, Watch
@@ -45,6 +45,21 @@ class PlateActions:
 
     def _choose(self, plate_id: str) -> None:
         self.studio.choose_plate(plate_id)
+
+    def rename(self) -> None:
+        """Another name for the chosen plate."""
+        plate = self.studio.project.plate(self._id())
+        name, good = QInputDialog.getText(self.host.widget, "Rename plate", "Name of the plate:", text=plate.name)
+        if good:
+            self.studio.attempt(
+                lambda: self.studio.edit(edits.rename_plate(self.studio.project, plate.id, name), "Rename a plate")
+            )
+
+    def move(self, by: int) -> None:
+        """The chosen plate so many places down the tray."""
+        project, id = self.studio.project, self._id()
+        at = [p.id for p in project.plates].index(id)
+        self.studio.edit(edits.move_plate(project, id, at + by), "Move a plate")
 
     def duplicate(self) -> None:
         project, new = many.duplicate_plate(self.studio.project, self._id())

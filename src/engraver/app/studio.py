@@ -15,6 +15,7 @@ from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix, place_for
 from engraver.core.readiness.trying import Pressed
 from engraver.core.recipe import History, Plate, Project, Source, Step, Trial, edits, new_id
+from engraver.core.recipe.changed import beside, changed_at
 from engraver.core.recipe.references import tried_in
 from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
@@ -57,9 +58,7 @@ class Studio(QObject):
         self.path: Path | None = None
         self.plate_id: str | None = None
         self.step_uid: str = ""
-        self.finished = False
-        self.peeking = False
-        self.revealing = self.tracing = False
+        self.finished = self.peeking = self.revealing = self.tracing = False
         self.destinations: Mapping[str, Destination] = shipped()
         self.usual: Destination = destination("sculpt-stamp")
         self.proof = ProofSettings()
@@ -223,10 +222,8 @@ class Studio(QObject):
         """The plate's zero becomes black: what raises stays, what cuts is left out."""
         if self.plate is None:
             return
-        step = Step.make("zero", zero="black")
-        project = edits.insert_step(
-            self.project, self.plate.id, step, place_for(self.project, self.plate.id, step.declared)
-        )
+        step, id = Step.make("zero", zero="black"), self.plate.id
+        project = edits.insert_step(self.project, id, step, place_for(self.project, id, step.declared))
         self.edit(project, "Keep only what raises")
 
     def fixed(self, before: Project, after: Project, done: Sequence[Pressed]) -> None:
@@ -248,10 +245,21 @@ class Studio(QObject):
         self._travel(self.history.redo())
 
     def _travel(self, history: History) -> None:
-        if history.place != self.history.place:
-            self.history = history
-            self._selection_stays()
-            self.project_changed.emit()
+        """Go to an older or a newer project, and show where it is another: what is chosen follows."""
+        before, back = self.project, history.place < self.history.place
+        if history.place == self.history.place:
+            return
+        self.history = history
+        plate, step = changed_at(before, self.project, self.plate_id)
+        moved = plate is not None and plate != self.plate_id
+        if plate is not None:
+            self.plate_id, self.step_uid = plate, self.step_uid if step is None else step
+        self._selection_stays()
+        self.project_changed.emit()
+        if moved and self.plate is not None:
+            self.selection_changed.emit()
+            said = history.redo_label if back else history.undo_label
+            self.told.emit(f"{'Taken back' if back else 'Done again'} on {self.plate.name}: {said}", "")
 
     def _selection_stays(self) -> None:
         if self.plate is None:
@@ -385,7 +393,8 @@ class Studio(QObject):
         self.edit(project, label)
 
     def remove_plate(self) -> None:
-        """Take the chosen plate away."""
+        """Take the chosen plate away; the one after it is chosen, or the one before."""
         plate = self.plate
         if plate is not None:
+            self.plate_id, self.step_uid = beside(self.project, plate.id), ""
             self.edit(edits.remove_plate(self.project, plate.id), f"Remove {plate.name}")

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import ast
 import operator
+import re
 from typing import cast
 
+_DECIMAL, _THOUSANDS = re.compile(r"(?<=\d),(?=\d)"), re.compile(r"(?<=\d),(?=\d{3}(?!\d))")
 _BINARY = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 
 
@@ -38,6 +40,9 @@ def arithmetic(text: str) -> float:
 def number_in(text: str) -> tuple[float, str]:
     """A typed number and the unit behind it: "%", "px", "°" or "". Raises ValueError."""
     clean = text.strip()
+    # A comma between digits is a decimal one, as many type it; before three digits of whole pixels it is not.
+    clean = _THOUSANDS.sub("", clean) if clean.endswith("px") else clean
+    clean = _DECIMAL.sub(".", clean)
     for unit in ("%", "px", "°"):
         if clean.endswith(unit):
             return arithmetic(clean[: -len(unit)]), unit

@@ -231,6 +231,14 @@ def check_room(project: Project, more: int = 1) -> None:
         raise BadValue(f"A project has at most {limits.PLATES} plates", "", "Begin another project, or remove some")
 
 
+def move_plate(project: Project, plate_id: str, place: int) -> Project:
+    """A plate at another place of the tray, counted without it. Raises BadValue where it is gone."""
+    moved = project.plate(plate_id)
+    rest = tuple(p for p in project.plates if p.id != plate_id)
+    place = min(max(0, place), len(rest))
+    return project.model_copy(update={"plates": (*rest[:place], moved, *rest[place:])})
+
+
 def remove_plate(project: Project, plate_id: str) -> Project:
     """Take a plate away, with the recipe and source that nothing else uses."""
     return pruned(project.model_copy(update={"plates": tuple(p for p in project.plates if p.id != plate_id)}))

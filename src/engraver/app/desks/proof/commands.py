@@ -94,7 +94,7 @@ def proof_commands(host: Host) -> tuple[Command, ...]:
         Command("trial-save", "Save the trial as a mesh or a picture…", "",
                 lambda: desk().trial_actions.ask_save(), _DESK, something, ("export", "ply", "obj", "stl", "glb")),
         Command("trial-new", "New trial", "", t.new_trial, _DESK),
-        Command("trial-rename", "Rename the trial…", "", lambda: desk().trial_actions.rename(), _DESK,
+        Command("trial-rename", "Rename the trial…", "F2", lambda: desk().trial_actions.rename(), _DESK,
                 lambda: bool(t.trial.id)),
         Command("trial-remove", "Remove the trial", "", lambda: desk().trial_actions.remove(), _DESK,
                 lambda: bool(t.trial.id)),
