@@ -194,6 +194,10 @@ def test_past_the_silhouette_it_runs_round_the_ball_and_meets_itself(window: Win
     assert (places[:, 2] > 0.2).any() and (places[:, 2] < -0.2).any()
     window.trials.set_surface("flat")
     settle(window)
+    window.trials.choose("")
+    count = len(window.trials.trial.gestures)
+    drag(desk.canvas, (0.4, 0.4), (0.6, 0.45), (0.99, 0.5))  # off a plane: what was drawn stays
+    assert len(window.trials.trial.gestures) == count + 1 and not chosen(desk).way.closed
     window.trials.wipe()
     settle(window)
     shares = [(0.5 + 0.1 * np.cos(a), 0.5 + 0.13 * np.sin(a)) for a in np.linspace(0, 6.25, 30)]
@@ -211,12 +215,14 @@ def test_another_plate_is_another_band_at_once_and_a_mesh_a_cord(
     t, studio = window.trials, window.studio
     drag(desk.canvas, *wave())
     plait, piece = studio.project.plates
-    studio.choose_plate(piece.id)
+    QTest.mouseClick(desk.tray.items[piece.id], Qt.MouseButton.LeftButton)
     settle(window)
     assert chosen(desk).plate == piece.id and "lies along the chosen curve" in window.notice.text()
-    QTest.keyClick(desk.canvas, Qt.Key.Key_Escape)
+    window.commands["undo"].do()  # and the tray, or a plate that is chosen elsewhere, changes no curve
     studio.choose_plate(plait.id)
     studio.choose_plate(piece.id)
+    assert chosen(desk).plate == plait.id and len(t.trial.gestures) == 1
+    QTest.keyClick(desk.canvas, Qt.Key.Key_Escape)
     settle(window)
     assert t.settings.made == "body" and len(t.trial.gestures) == 1
     assert not window.commands["cords-save"].when()

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from engraver.core.curves import edits
 from engraver.core.curves.model import Curve, End
 from engraver.core.curves.round_body import round_body
+from engraver.core.errors import BadValue
 from engraver.core.pressing.gesture import GESTURES, Gesture, packed_points
 from engraver.core.pressing.way import steadied
 from engraver.core.recipe import Plate, Project, Trial, new_id, trials
@@ -90,17 +91,17 @@ class ActiveCurve:
         """Another gesture is chosen, or none."""
         self.point, self.growing = -1, ""
 
-    def take_plate(self, plate: Plate) -> bool:
-        """Another plate lies along the chosen curve; whether there is one."""
+    def take_plate(self, id: str) -> None:
+        """A plate that the hand picks in the tray lies along the chosen curve at once."""
         gesture, active = self.gesture, self._active
-        if gesture is None or gesture.plate == plate.id:
-            return False
-        words = f"{plate.name} lies along the chosen curve now. Esc first begins another curve with it."
+        names = {p.id: p.name for p in active.studio.project.plates}
+        if gesture is None or gesture.plate == id or id not in names:
+            return
         if active.edit_trial(
-            lambda p, id: trials.set_gesture(p, id, gesture.uid, plate=plate.id), f"{plate.name} along the curve"
+            lambda p, trial: trials.set_gesture(p, trial, gesture.uid, plate=id), f"{names[id]} along the curve"
         ):
+            words = f"{names[id]} lies along the chosen curve now. Esc first begins another curve with it."
             active.studio.told.emit(words, "")
-        return True
 
     def followed(self) -> None:
         """The project is another: a point that is gone is not held."""
@@ -162,9 +163,10 @@ class ActiveCurve:
         self._show(None)
         if not len(rows):
             return
-        if off and moved and towards is not None and not self.growing:
-            self._round(rows, towards)
-        elif self.growing and self.gesture is not None:
+        closed = not self._active.trial.declared.geometry.plane
+        if off and moved and closed and towards is not None and not self.growing and self._round(rows, towards):
+            return
+        if self.growing and self.gesture is not None:
             self._carry_on(rows, moved)
         elif moved and made is not None:
             self._add(made)
@@ -223,26 +225,23 @@ class ActiveCurve:
             self.add_points(np.array(places), Curve(), "A curve across")
             self.choose_point(0)
 
-    def _round(self, rows: NDArray[np.float64], towards: Place) -> None:
-        """Round the body along the plane of the stroke and the eye."""
+    def _round(self, rows: NDArray[np.float64], towards: Place) -> bool:
+        """Round the body along the plane of the stroke and the eye; whether it goes round there."""
         begin, last = rows[0, :3], rows[-1, :3]
         normal = np.cross(last - begin, towards - begin)
         size = float(np.linalg.norm(normal))
-        if size < 1e-9:
-            return
-        self.round_along(begin, normal / size)
+        try:
+            return size > 1e-9 and self.round_along(begin, normal / size)
+        except BadValue:
+            return False  # the surface is open there: what was drawn stays as it is
 
-    def round_along(self, begin: Place, normal: Place) -> None:
-        """A ring round the body where a plane through a place cuts it."""
+    def round_along(self, begin: Place, normal: Place) -> bool:
+        """A ring round the body where a plane through a place cuts it. Raises BadValue where it does not go round."""
         active = self._active
-        geometry = active.trial.declared.geometry
-
-        def act() -> None:
-            ground = geometry.build(_ROUND_POINTS, active.own)
-            ring = round_body(ground.points.astype(np.float64), ground.faces, begin, normal)
-            self.add_points(ring, Curve(closed=True), f"A ring round the {active.trial.declared.name.lower()}")
-
-        active.studio.attempt(act)
+        ground = active.trial.declared.geometry.build(_ROUND_POINTS, active.own)
+        ring = round_body(ground.points.astype(np.float64), ground.faces, begin, normal)
+        self.add_points(ring, Curve(closed=True), f"A ring round the {active.trial.declared.name.lower()}")
+        return True
 
     def _carry_on(self, rows: NDArray[np.float64], moved: bool) -> None:
         gesture = self.gesture

@@ -164,8 +164,6 @@ class ActiveTrial(QObject):
         plate = self.studio.plate
         if plate is None:
             return
-        if self.shown and self.curve.take_plate(plate):
-            return
         known, brush = self._settings.get(plate.id), self.state.brush
         same = any(b.id == brush and b.plate.id == plate.id for b in self.studio.project.brushes)
         if known is None and same:  # as it was left, also after a restart

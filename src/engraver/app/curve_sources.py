@@ -103,5 +103,5 @@ class CurveSources:
         if size < 1e-9:
             self._host.studio.told.emit("Its ends lie in one line with the middle: move one of them.", "look")
             return
-        self._host.trials.remove(gesture.uid)
-        curve.round_along(a, normal / size)
+        if self._host.studio.attempt(lambda: curve.round_along(a, normal / size)):
+            self._host.trials.remove(gesture.uid)

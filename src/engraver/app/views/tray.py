@@ -42,6 +42,7 @@ class PlateItem(QWidget):
     """One plate: its picture and its name."""
 
     menu_wanted = Signal(str, object)
+    picked = Signal(str)
 
     def __init__(self, ui: Ui, plate: Plate) -> None:
         super().__init__()
@@ -102,15 +103,20 @@ class PlateItem(QWidget):
         elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self.ui.besides.up_to(self.plate.id)
         else:
-            self.ui.besides.clear()
-            self.ui.studio.choose_plate(self.plate.id)
+            self._pick()
+
+    def _pick(self) -> None:
+        """The plate is what the hand works with now."""
+        self.ui.besides.clear()
+        self.ui.studio.choose_plate(self.plate.id)
+        self.picked.emit(self.plate.id)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.rename()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.ui.studio.choose_plate(self.plate.id)
+            self._pick()
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.focusNextPrevChild(event.key() == Qt.Key.Key_Down)
         else:
@@ -166,6 +172,7 @@ class Tray(QWidget):
 
     new_plate = Signal()
     menu_for = Signal(str, object)
+    picked = Signal(str)
 
     def __init__(self, ui: Ui) -> None:
         super().__init__()
@@ -242,6 +249,7 @@ class Tray(QWidget):
         item = self.items[plate.id] = PlateItem(self.ui, plate)
         item.picture = self._pictures.get(plate.id)
         item.menu_wanted.connect(self.menu_for)
+        item.picked.connect(self.picked)
         self._list.insertWidget(place, item, 0, Qt.AlignmentFlag.AlignHCenter)
         item.show_plate(plate)
 

@@ -58,8 +58,10 @@ class Tip:
 
     @property
     def nbytes(self) -> int:
-        # Smaller sizes come to about twice the largest.
-        return 3 * (self.tall.nbytes + (0 if self.cover is None else self.cover.nbytes))
+        # Smaller sizes come to about twice the largest; a strip is of the same pixels, or has as many.
+        strip = 0 if self.strip is None else 2 * self.strip.tall.nbytes
+        body = 0 if self.body is None else self.body.nbytes
+        return 3 * (self.tall.nbytes + (0 if self.cover is None else self.cover.nbytes)) + strip + body
 
 
 # A mark as a row, the points under it, and its share at each.

@@ -50,6 +50,7 @@ class ProofDesk(QWidget):
         column.addWidget(self.string)
         self.tray.new_plate.connect(lambda: host.commands["new"].run())
         self.tray.menu_for.connect(self._plate_menu)
+        self.tray.picked.connect(ui.trials.curve.take_plate)
         self.surfaces.choose_mesh.connect(self.trial_actions.choose_mesh)
         self.surfaces.dense_wanted.connect(self.trial_actions.set_points)
         self.string.make_plate.connect(self.trial_actions.ask_make_plate)
