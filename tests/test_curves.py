@@ -140,6 +140,7 @@ def test_on_a_mesh_the_way_goes_round_and_not_through() -> None:
         np.stack([one, other]), Curve(), lambda p: kind.onto(p, own), lambda a, b: kind.between(a, b, own), step=0.02
     )
     assert np.hypot(*made.way.place[:, :2].T).min() > 0.37 * size
+    assert made.way.share[0] == 0 and made.way.share[-1] == 1 and (np.diff(made.way.share) >= 0).all()
 
 
 def test_a_plane_cuts_a_body_in_rings_and_borders_are_found() -> None:

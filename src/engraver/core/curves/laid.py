@@ -78,8 +78,9 @@ def laid(
     if len(points) < (3 if curve.closed else 2):
         wanted = "three" if curve.closed else "two"
         raise BadValue(f"A curve needs {wanted} points at different places", f"it has {len(points)}", "Add one")
+    told = np.arange(len(points) + curve.closed, dtype=np.float64)
     if between is not None and onto is not None:
-        points, curve = _carried(points, curve, between)
+        points, curve, told = _carried(points, curve, between)
     legs = beziers(points, curve)
     rough = float(np.linalg.norm(np.diff(legs, axis=1), axis=2).sum())
     step = max(step, rough / MOST_PLACES)
@@ -91,41 +92,45 @@ def laid(
     rounded, moved = np.zeros((0, 3)), 0.0
     if least > 0:
         places, share, length, rounded, moved = _eased(places, share, length, curve.closed, least, step, onto)
-    if onto is None:
-        ahead = headings(places, curve.closed)
-        up = least_turning(places, ahead)
-        up = closing(up, ahead) if curve.closed else up
-    else:
-        places, up = onto(places)
-        if curve.closed:
-            places[-1], up[-1] = places[0], up[0]
-        ahead = headings(places, curve.closed)
-        up = unit(up - (up * ahead).sum(1, keepdims=True) * ahead)
+    if onto is not None:
+        places = onto(places)[0]
+        places[-1] = places[0] if curve.closed else places[-1]
+    ahead = headings(places, curve.closed)
+    up = _upright(places, ahead, curve.closed, onto)
     if offset:
         places, share, length = even(places + offset * up, curve.closed, step, share)
         ahead = headings(places, curve.closed)
-        up = onto(places - offset * up)[1] if onto is not None and len(up) == len(places) else up
-        if len(up) != len(ahead):
-            up = onto(places)[1] if onto is not None else least_turning(places, ahead)
-        if curve.closed:
-            up[-1] = up[0]
-        up = unit(up - (up * ahead).sum(1, keepdims=True) * ahead)
+        up = _upright(places, ahead, curve.closed, onto)
+    share = np.interp(share, told, np.arange(len(told)))  # in legs between the points that were given
     way = Way(places, ahead, up, np.cross(up, ahead), length, curve.closed, share)
     return Laid(way, rounded, moved)
 
 
-def _carried(points: Column, curve: Curve, between: Between) -> tuple[Column, Curve]:
-    """The curve with more points between those that lie far apart, along the surface."""
+def _upright(places: Column, ahead: Column, closed: bool, onto: Onto | None) -> Column:
+    """What is upright along a way: the surface's normals, square to it; in space what turns as little as can be."""
+    if onto is None:
+        up = least_turning(places, ahead)
+        return closing(up, ahead) if closed else up
+    up = onto(places)[1]
+    if closed:
+        up[-1] = up[0]
+    return unit(up - (up * ahead).sum(1, keepdims=True) * ahead)
+
+
+def _carried(points: Column, curve: Curve, between: Between) -> tuple[Column, Curve, Column]:
+    """The curve with more points between those that lie far apart, along the surface; and which of its points are
+    those that were given, with the first of a ring again at its end."""
     count, found, numbers = len(points), [points[:1, :3]], [0]
     for n in range(count if curve.closed else count - 1):
         way = between(points[n, :3], points[(n + 1) % count, :3])
         own = curve.handle_of(n) is not None or curve.handle_of((n + 1) % count) is not None
-        inner = way[1:-1] if not own else way[:0]
-        found.append(inner)
+        found.append(way[1:-1] if not own else way[:0])
         if n + 1 < count:
             numbers.append(sum(map(len, found)))
             found.append(points[n + 1 : n + 2, :3])
-    return np.concatenate(found), curve.renumbered(dict(enumerate(numbers)))
+    made = np.concatenate(found)
+    told = np.array([*numbers, len(made)] if curve.closed else numbers, np.float64)
+    return made, curve.renumbered(dict(enumerate(numbers))), told
 
 
 def radii(places: Column, closed: bool, up: Column | None = None) -> NDArray[np.float64]:
