@@ -42,7 +42,7 @@ def made() -> list[Figure]:
 
     def make() -> None:
         ready = laid(points, Curve(closed=True), step=segment.width / 14, least=segment.width / 2)
-        course = course_of(settings, points, ready, segment.long / segment.width, width=segment.width)
+        course = course_of(settings, points, ready, segment.width, segment.long / segment.width)
         cord_of(segment, ready.way, course, settings)
 
     make()

@@ -12,10 +12,11 @@ from engraver.core.cache import Cache
 from engraver.core.cords.trial import cords_of, on_curve
 from engraver.core.curves.model import Curve
 from engraver.core.engine import SourceStore
+from engraver.core.pressing.band import lay_band
 from engraver.core.pressing.expand import expand
 from engraver.core.pressing.gesture import GESTURES, Gesture, packed_points
 from engraver.core.pressing.relief import Relief, Tip
-from engraver.core.pressing.replay import Replay, lay_band
+from engraver.core.pressing.replay import Replay
 from engraver.core.pressing.settings import checked
 from engraver.core.pressing.strip import Strip, joins, strip_of
 from engraver.core.proof.trial_files import cords_in, mesh_bytes, relief_of
@@ -23,7 +24,7 @@ from engraver.core.proof.trial_picture import Look, TrialPicture
 from engraver.core.proof.trial_view import TrialView, TrialWish
 from engraver.core.raster import Raster
 from engraver.core.recipe import Trial
-from engraver.core.sources.trial import Given, TrialFrame, band_of, framed, heights, parts_of
+from engraver.core.sources.trial import Given, TrialFrame, chosen_band, framed, heights, parts_of
 from engraver.core.surfaces import surface
 from engraver.core.surfaces.view import Eye
 from segments import rope
@@ -208,8 +209,8 @@ def test_a_band_straightened_is_its_strip_again_on_every_surface() -> None:
         gesture = along(places, Curve(closed=True), **BAND)
         made = trial(on, gesture)
         tips = {"p": tip(strip())}
-        assert "strip" in parts_of(made) and band_of(made) == gesture
-        reading = framed(made, "strip", "black", Eye(), None, "", 2.0)
+        assert "strip" in parts_of(made) and chosen_band(made) == gesture
+        reading = framed(made, "strip", "black", Eye(), tips=tips)
         assert reading.seen == "along" and reading.size[1] == 1024
         rows = round(900 * reading.shape)
         tall, cover = heights(Given(made, tips, None, "k"), reading, (rows, 900), SourceStore())

@@ -160,7 +160,7 @@ def test_size_runs_along_and_pressure_rules_it() -> None:
     s = checked(made="body", press_size=1.0, press_least=0.0)
     segment, rows = segment_of(tube()), np.array([[0, 0, 0, 1.0], [10, 0, 0, 0.5]])
     laid_ = laid(rows, Curve(), step=0.05)
-    course = course_of(s, rows, laid_, segment.long / segment.width, width=segment.width)
+    course = course_of(s, rows, laid_, segment.width, segment.long / segment.width)
     assert course.width[0] == pytest.approx(0.5) and course.width[-1] == pytest.approx(0.25)
     assert sound(cord_of(segment, laid_.way, course, s)).volume > 0
 

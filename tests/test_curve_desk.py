@@ -13,12 +13,13 @@ from PySide6.QtWidgets import QApplication
 from tests.conftest import settle
 
 from engraver.app.desks.proof import ProofDesk
-from engraver.app.views.curve_handles import CurveHandles, Sight
+from engraver.app.views.curve_handles import CurveHandles
+from engraver.app.views.sight import Sight
 from engraver.app.window import Window
 from engraver.core.pressing.gesture import Gesture
 from engraver.core.recipe import edits
 from segments import rope
-from test_proof_desk import drag
+from test_proof_desk import drag, shown
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
@@ -75,31 +76,26 @@ def chosen(desk: ProofDesk) -> Gesture:
     return gesture
 
 
-def picture(desk: ProofDesk) -> np.ndarray:
-    settle(desk.host)  # type: ignore[arg-type]
-    return desk.host.trials.drawing.seen[0].picture.astype(int)
-
-
 def wave(count: int = 24) -> list[tuple[float, float]]:
     t = np.linspace(0, 1, count)
     return list(zip(0.32 + 0.36 * t, 0.5 + 0.1 * np.sin(6 * t), strict=True))
 
 
 def test_one_stroke_is_a_band_with_few_points_and_one_undo(window: Window, desk: ProofDesk) -> None:
-    bare = picture(desk)
+    bare = shown(desk)
     drag(desk.canvas, *wave())
     gesture = chosen(desk)
     assert 3 <= len(gesture.points) <= 12 and not gesture.way.closed and gesture.plate == window.studio.plate_id
-    band = picture(desk)
+    band = shown(desk)
     assert (np.abs(band - bare).max(axis=-1) > 8).mean() > 0.01
     assert desk.panel.title.text() == "Along a curve, chosen" and not desk.panel.groups["chance"].isVisible()
     assert desk.panel.groups["along"].isVisible() and desk.tools.curve.isVisible()
     window.trials.set_settings(size=0.16)
-    assert (np.abs(picture(desk) - bare).max(axis=-1) > 8).mean() > (np.abs(band - bare).max(axis=-1) > 8).mean()
+    assert (np.abs(shown(desk) - bare).max(axis=-1) > 8).mean() > (np.abs(band - bare).max(axis=-1) > 8).mean()
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(window)
-    assert not window.trials.trial.gestures and np.abs(picture(desk) - bare).max() <= 1
+    assert not window.trials.trial.gestures and np.abs(shown(desk) - bare).max() <= 1
 
 
 def test_point_by_point_carried_on_from_either_end_closed_by_its_first_point(window: Window, desk: ProofDesk) -> None:

@@ -74,7 +74,7 @@ def test_a_plate_that_goes_leaves_its_neighbour_chosen_and_comes_back_chosen(thr
 
 
 def test_f2_names_and_ctrl_arrows_move_a_plate(three: Window, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("engraver.app.plate_actions.QInputDialog.getText", lambda *a, **k: ("Hawser", True))
+    monkeypatch.setattr("engraver.app.views.tray.QInputDialog.getText", lambda *a, **k: ("Hawser", True))
     QTest.keyClick(three, Qt.Key.Key_F2)
     assert names(three) == ["Rope", "Hawser", "Cork"]
     QTest.keyClick(three, Qt.Key.Key_Up, CTRL)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -64,7 +63,7 @@ class ActiveCurve:
         self.growing: End | str = ""
         self.live: Gesture | None = None
         self._rows: list[tuple[float, ...]] = []
-        self._sign = ""
+        self._uid = ""
         self._dragged: tuple[Gesture, str] | None = None
 
     # -- what there is -----------------------------------------------------------------
@@ -127,7 +126,7 @@ class ActiveCurve:
     def begin(self, place: Place, pressure: float, lean: float, time: float) -> None:
         """The hand sets down."""
         self._rows = [(*self._onto(place)[0], pressure, time, lean)]
-        self._sign = secrets.token_hex(4)
+        self._uid = new_id("g")
 
     def go_on(self, place: Place, pressure: float, lean: float, time: float) -> None:
         """The hand moves: what it draws is seen at once."""
@@ -169,9 +168,9 @@ class ActiveCurve:
         if self.growing and self.gesture is not None:
             self._carry_on(rows, moved)
         elif moved and made is not None:
-            self._add(made)
+            self._add(made, self._drawn_label)
         elif not moved:
-            self._add(self._made(rows[:1], Curve()))
+            self._add(self._made(rows[:1], Curve(), self._uid), self._drawn_label)
             self.growing, self.point = "end", 0
             self._active.changed.emit()
 
@@ -182,7 +181,7 @@ class ActiveCurve:
         if len(rows) < 2:
             return None
         points, curve = edits.drawn(rows, width, max(width, 0.06))
-        return self._made(points, curve) if len(points) > 1 else None
+        return self._made(points, curve, self._uid) if len(points) > 1 else None
 
     def _pressed(self, rows: NDArray[np.float64]) -> NDArray[np.float64]:
         """With the practice pen's pressure, where that plays it."""
@@ -191,20 +190,22 @@ class ActiveCurve:
             rows[:, 3] = PracticePen().pressures([(p[0], p[1]) for p in rows])
         return rows
 
-    def _made(self, points: NDArray[np.float64], curve: Curve) -> Gesture:
+    def _made(self, points: NDArray[np.float64], curve: Curve, uid: str) -> Gesture:
         active, state = self._active, self._active.state
         settings = state.settings_for(GESTURES["along"])
         return Gesture(
-            uid=f"g{self._sign or secrets.token_hex(4)}", kind="along", plate=active.studio.plate_id or "",
+            uid=uid, kind="along", plate=active.studio.plate_id or "",
             settings=settings, mirror=state.mirror, arms=state.arms,
             data=packed_points(self._onto(points[:, :3]), *points.T[3:6]), curve=curve,
         )  # fmt: skip
 
-    def _add(self, gesture: Gesture) -> None:
+    @property
+    def _drawn_label(self) -> str:
+        return f"A curve on {self._active.trial.declared.name.lower()}"
+
+    def _add(self, gesture: Gesture, label: str) -> None:
         active = self._active
-        gesture = gesture.but(uid=new_id("g"))
-        on = active.trial.declared.name.lower()
-        if active.edit_trial(lambda p, id: trials.add_gesture(p, id, gesture), f"A curve on {on}"):
+        if active.edit_trial(lambda p, id: trials.add_gesture(p, id, gesture), label):
             active.choose(gesture.uid)
 
     def add_points(self, places: Place, curve: Curve, label: str) -> None:
@@ -215,9 +216,7 @@ class ActiveCurve:
             return
         rows = np.zeros((len(places), 6))
         rows[:, :3], rows[:, 3] = places, 1.0
-        gesture = self._made(rows, curve).but(uid=new_id("g"))
-        if active.edit_trial(lambda p, id: trials.add_gesture(p, id, gesture), label):
-            active.choose(gesture.uid)
+        self._add(self._made(rows, curve, new_id("g")), label)
 
     def across(self, places: list[Place]) -> None:
         """Without a mouse: a curve through places, its first point chosen."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtWidgets import QFileDialog, QInputDialog
+from PySide6.QtWidgets import QFileDialog
 
 from engraver.core.engine import Request
 from engraver.core.errors import BadValue, EngraverError, Watch
@@ -22,6 +22,7 @@ from .host import Host
 from .views.family_sheet import FamilySheet
 from .views.share_sheet import ShareSheet
 from .views.splitter import Splitter
+from .views.tray import rename_plate
 
 SPLIT_SIDE = 1400
 
@@ -48,12 +49,7 @@ class PlateActions:
 
     def rename(self) -> None:
         """Another name for the chosen plate."""
-        plate = self.studio.project.plate(self._id())
-        name, good = QInputDialog.getText(self.host.widget, "Rename plate", "Name of the plate:", text=plate.name)
-        if good:
-            self.studio.attempt(
-                lambda: self.studio.edit(edits.rename_plate(self.studio.project, plate.id, name), "Rename a plate")
-            )
+        rename_plate(self.host.widget, self.studio, self._id())
 
     def move(self, by: int) -> None:
         """The chosen plate so many places down the tray."""

@@ -17,7 +17,7 @@ from engraver.core.proof.trial_files import save_mesh, save_picture
 from engraver.core.raster import Zero
 from engraver.core.recipe import Project, Source, edits, new_id, trials
 from engraver.core.sources.mesh import shape_of
-from engraver.core.sources.trial import PARTS, Part, TrialFrame, band_of, framed, parts_of
+from engraver.core.sources.trial import PARTS, Part, TrialFrame, framed, parts_of
 
 from .dialogs import PLAIN
 from .host import Host
@@ -110,9 +110,16 @@ class TrialActions:
         return menu
 
     def _make_part(self, part: Part) -> None:
-        reading = self._host.studio.attempt(lambda: self.frame(part))
-        if reading is not None:
-            self.make_plate(reading)
+        host, active, zero = self._host, self._host.trials, self._zero()
+        wish, eye, chosen = active.drawing.wish(active.trial, active.look_at()), active.eye, active.chosen
+        if wish is None:
+            return
+
+        def work(check: Watch) -> TrialFrame:
+            made = wish(check)
+            return framed(made.trial, part, zero, eye, made.own, chosen, made.tips)
+
+        host.pictures.ask("Making the plate…", work, self.make_plate)
 
     def ask_make_plate(self) -> None:
         """Ask which part of the trial becomes a plate; the square that is set by hand, where one is."""
@@ -139,14 +146,8 @@ class TrialActions:
 
         def act() -> None:
             source = Source(id=new_id("src"), kind="trial", name=trial.name)
-            project, id = edits.add_plate(
-                host.studio.project,
-                source,
-                f"{trial.name}, {'strip' if reading.seen == 'along' else 'pressed'}",
-                (),
-                reading=reading,
-                read_as="trial",
-            )
+            name = f"{trial.name}, {'strip' if reading.seen == 'along' else 'pressed'}"
+            project, id = edits.add_plate(host.studio.project, source, name, (), reading=reading, read_as="trial")
             host.studio.edit(project, f"Make a plate of {trial.name}")
             host.studio.choose_plate(id)
             host.go_to("bench")
@@ -154,30 +155,20 @@ class TrialActions:
         host.studio.attempt(act)
 
     def frame(self, part: Part) -> TrialFrame:
-        """Step zero of a plate made of a part of the trial; mid-grey is its zero where marks cut."""
+        """Step zero of a plate made of what is seen of the trial: of all of it, the marks, or the eye's picture."""
         active = self._host.trials
-        zero: Zero = "mid" if self._cuts() else "black"
-        return framed(active.trial, part, zero, active.eye, active.own, active.chosen, self._long())
+        return framed(active.trial, part, self._zero(), active.eye, active.own)
 
-    def _long(self) -> float:
-        """The length of the plate that can be straightened over its width, as it lies along its curve."""
-        band = band_of(self._host.trials.trial, self._host.trials.chosen)
-        lines = self._host.studio.attempt(lambda: self._host.trials.drawing.lines(self._host.trials.trial)) or {}
-        if band is None or band.plate not in lines:
-            return 1.0
-        facts = lines[band.plate].facts[-1]
-        long = float(facts.width / facts.height)
-        return 1 / long if facts.wrap == (False, True) else long
-
-    def _cuts(self) -> bool:
-        """Whether marks both raise and cut."""
+    def _zero(self) -> Zero:
+        """The tone that leaves a surface untouched: mid-grey where marks cut."""
         studio, trial = self._host.studio, self._host.trials.trial
         acting = [g for g in trial.gestures if g.on and g.declared.plate]
         if any(g.settings.acts == "cut" for g in acting):
-            return True
+            return "mid"
         there = {p.id for p in studio.project.plates}
         lines = studio.attempt(lambda: self._host.trials.drawing.lines(trial)) or {}
-        return any(lines[g.plate].facts[-1].zero == "mid" for g in acting if g.plate in lines and g.plate in there)
+        pressed = (lines[g.plate].facts[-1] for g in acting if g.plate in lines and g.plate in there)
+        return "mid" if any(facts.zero == "mid" for facts in pressed) else "black"
 
     # -- files ---------------------------------------------------------------------
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +29,7 @@ from engraver.core.proof.trial_files import save_mesh
 from engraver.core.proof.trial_picture import Look
 from engraver.core.proof.trial_view import TrialWish
 from engraver.core.recipe import Trial
+from engraver.core.sources.catalogue import SOURCE_KINDS
 from engraver.core.sources.mesh import shape_of
 from engraver.core.sources.trial import Given, TrialFrame, heights
 from engraver.core.surfaces import SURFACES, surface
@@ -58,7 +60,9 @@ def _mesh_of(path: Path, sources: SourceStore) -> mesh.Mesh:
 
 
 def _is_body(path: Path) -> bool:
-    return path.suffix.lower() in (*mesh.EXTENSIONS, ".solids")
+    """Whether a file's kind is one that has a body."""
+    kinds = (kind for kind in SOURCE_KINDS.values() if path.suffix.lower() in kind.extensions)
+    return any(kind.body is not None for kind in kinds)
 
 
 def _pieces(text: str, sources: SourceStore) -> tuple[dict[str, Any], list[mesh.Mesh | None]]:
@@ -128,9 +132,7 @@ def cord(
         wanted = {**_repeat(repeat), **how, "twist": twist, "made": "body" if body else "band"}
         made = checked(**wanted, **typed_settings(settings, _POINTS))
         found = read_curve(read_bytes(along), along.name)
-        found = FileCurve(
-            found.points, found.curve.but(closed=closed or found.curve.closed), found.shares, found.others
-        )
+        found = replace(found, curve=found.curve.but(closed=closed or found.curve.closed))
     except BadValue as error:
         raise as_misuse(error) from error
     if found.others:

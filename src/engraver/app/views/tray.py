@@ -30,12 +30,21 @@ from shiboken6 import isValid
 from engraver.core.recipe import Plate, edits
 
 from ..painting import picture_of
+from ..studio import Studio
 from ..theme.icons import pixmap
 from ..ui import Ui, named, scrolled
 
 WIDTH = 101
 # So many plates are put in the tray before the window answers the hand again.
 AT_ONCE = 40
+
+
+def rename_plate(parent: QWidget, studio: Studio, id: str) -> None:
+    """Ask for another name of a plate."""
+    old = studio.project.plate(id).name
+    name, good = QInputDialog.getText(parent, "Rename plate", "Name of the plate:", text=old)
+    if good:
+        studio.attempt(lambda: studio.edit(edits.rename_plate(studio.project, id, name), "Rename a plate"))
 
 
 class PlateItem(QWidget):
@@ -112,7 +121,7 @@ class PlateItem(QWidget):
         self.picked.emit(self.plate.id)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.rename()
+        rename_plate(self, self.ui.studio, self.plate.id)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
@@ -121,14 +130,6 @@ class PlateItem(QWidget):
             self.focusNextPrevChild(event.key() == Qt.Key.Key_Down)
         else:
             super().keyPressEvent(event)
-
-    def rename(self) -> None:
-        studio = self.ui.studio
-        name, good = QInputDialog.getText(self, "Rename plate", "Name of the plate:", text=self.plate.name)
-        if good:
-            studio.attempt(
-                lambda: studio.edit(edits.rename_plate(studio.project, self.plate.id, name), "Rename a plate")
-            )
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.menu_wanted.emit(self.plate.id, event.globalPos())

@@ -31,7 +31,8 @@ from engraver.core.surfaces.view import CAMERA
 from ..painting import picture_of
 from ..proof_state import ZOOMS
 from ..ui import Ui
-from .curve_handles import CurveHandles, Sight
+from .curve_handles import CurveHandles
+from .sight import Sight
 from .trial_overlay import TrialOverlay, paint_note, see_through
 from .trial_square_handles import WORDS, TrialSquareHandles
 
@@ -312,7 +313,7 @@ class TrialCanvas(QWidget):
             self._handles.paint(painter, square, self._ratio(), QRectF(self.rect()))
             paint_note(painter, self.ui, QRectF(self.rect()), WORDS)
             return
-        over = TrialOverlay(self.ui, self._seen, self._scale())
+        over = TrialOverlay(self.ui, self._sight())
         if not self.view:
             self._curve.paint(painter, self._sight(), self._pointer)
         if active.curve.gesture is None:

@@ -11,10 +11,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPixmap, QPolygonF, QTransform
 
 from engraver.core.pressing.expand import expand, fixed_right, symmetry
-from engraver.core.proof.trial_picture import Seen
 from engraver.core.surfaces.ground import SCENE
 
 from ..ui import Ui
+from .sight import Sight
 
 # Corners of a ring, and marks of a chosen gesture that are outlined at most.
 _CORNERS, _MOST_RINGS = 40, 160
@@ -24,26 +24,10 @@ Place = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class TrialOverlay:
-    """Paints over one picture of the trial.
-
-    Attributes
-    ----------
-    ui : Ui
-    seen : Seen
-        The picture that lies below.
-    ratio : float
-        Its pixels to one of the view.
-    """
+    """Paints over one picture of the trial, as it is seen in the view."""
 
     ui: Ui
-    seen: Seen
-    ratio: float
-
-    def spot(self, place: Place) -> QPointF:
-        """Where a scene place is seen."""
-        x, y = self.seen.projection.pixel(place)
-        by = self.seen.factor * self.ratio
-        return QPointF(x / by, y / by)
+    sight: Sight
 
     def _ring(self, place: Place, normal: Place, radius: float) -> QPolygonF:
         """The outline of a round mark as it is seen."""
@@ -51,11 +35,11 @@ class TrialOverlay:
         up = np.cross(normal, right)
         angle = np.linspace(0, 2 * math.pi, _CORNERS, endpoint=False)
         around = place + radius * (np.cos(angle)[:, None] * right + np.sin(angle)[:, None] * up)
-        return QPolygonF([self.spot(p) for p in around])
+        return QPolygonF([self.sight.spot(p) for p in around])
 
     def chosen(self, painter: QPainter) -> None:
         """The marks of the chosen gesture."""
-        active, seen = self.ui.trials, self.seen
+        active, seen = self.ui.trials, self.sight.seen
         gesture = active.gesture
         if gesture is None or not active.curve.ready:
             return
@@ -70,7 +54,8 @@ class TrialOverlay:
 
     def pointer(self, painter: QPainter, at: QPointF, picture: QPixmap | None, words: str) -> None:
         """The ring of the mark, a faint picture of the plate in it where one is given, and words beside it."""
-        active, place = self.ui.trials, self.seen.place(at.x() * self.ratio, at.y() * self.ratio)
+        active, sight = self.ui.trials, self.sight
+        place = sight.seen.place(at.x() * sight.ratio, at.y() * sight.ratio)
         if place is None:
             return
         geometry = active.trial.declared.geometry
@@ -84,7 +69,7 @@ class TrialOverlay:
             painter.drawPolygon(self._ring(place, normal[0], radius))
             for to in symmetry(active.state.mirror, active.state.arms, geometry.axis)[1:]:
                 upright = to @ normal[0]
-                if upright @ self.seen.projection.rotation[2] > 0.05:
+                if upright @ sight.seen.projection.rotation[2] > 0.05:
                     painter.drawPolygon(self._ring(to @ place, upright, radius * 0.35))
         if words:
             paint_words(painter, self.ui, at + QPointF(self.ui.px(16), self.ui.px(22)), words)
@@ -96,7 +81,7 @@ class TrialOverlay:
         side = float(picture.width())
         square = QPolygonF([QPointF(0, 0), QPointF(side, 0), QPointF(side, side), QPointF(0, side)])
         into = QTransform()
-        if QTransform.quadToQuad(square, QPolygonF([self.spot(c) for c in corners]), into):
+        if QTransform.quadToQuad(square, QPolygonF([self.sight.spot(c) for c in corners]), into):
             painter.save()
             painter.setTransform(into, True)
             painter.setOpacity(0.42)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..curves.way import Way, turning
 from ..errors import BadValue, Watch, unwatched
 from ..numeric.split_rows import split_rows
-from ..pressing.along import Course, along_it
+from ..pressing.along import Course
 from ..pressing.settings import StrokeSettings
 from .copies import Copies, cut_at
 from .ends import Closing, dome, flat_face, piece
@@ -84,14 +84,13 @@ class Cord:
         )
 
 
-def _levels(way: Way, segment: Segment, edges: NDArray[np.float64], turn: NDArray[np.float64], welds: bool,
-            next_turn: float) -> NDArray[np.int64]:  # fmt: skip
+def _levels(way: Way, edges: Places, turn: Places, next_turn: float) -> NDArray[np.int64]:
     """How often each copy has to be divided for its bends and its twist; copies lie between ``edges``."""
     bend = turning(way)[:, 2] + np.abs(np.gradient(turn, way.step)) * (_BENT / _TWISTED)
     count = len(edges) - 1
     at = np.clip((edges / way.step).astype(np.int64), 0, len(bend) - 1)
     worst = np.array([bend[at[k] : max(at[k + 1], at[k] + 1) + 1].max(initial=0.0) for k in range(count)])
-    total = worst * np.diff(edges) + (abs(next_turn) * _BENT / _TWISTED if welds else 0.0)
+    total = worst * np.diff(edges) + abs(next_turn) * _BENT / _TWISTED
     with np.errstate(divide="ignore"):
         return np.clip(np.ceil(np.log2(total / _BENT)), 0, _LEVELS).astype(np.int64)
 
@@ -124,6 +123,35 @@ def _apart(
     return held, at - held
 
 
+def _pieces(segment: Segment, course: Course, welds: bool, closed: bool) -> tuple[int, float]:
+    """How many whole pieces there are, and what of one is left for the end of an open cord. Raises BadValue."""
+    whole = int(np.floor(course.repeats + _CRUMB)) if not welds or course.repeats >= 1 else 0
+    rest = course.repeats - whole if welds and not closed else 0.0
+    rest = rest if rest > _CRUMB else 0.0
+    count = max(whole, 0 if rest else 1)
+    if (count + 1) * len(segment.faces) > MOST_TRIANGLES:
+        raise BadValue(
+            f"The cord would have {(count + 1) * len(segment.faces) / 1e6:.0f} million triangles",
+            f"{MOST_TRIANGLES / 1e6:.0f} million are the most", "Make it larger, or reduce the piece",
+        )  # fmt: skip
+    return count, rest
+
+
+def _copies(
+    segment: Segment, way: Way, welds: bool, count: int, rest: float, levels: NDArray[np.int64], check: Watch
+) -> Copies:
+    """All pieces, each divided as often as ``levels`` says, while there are not too many triangles."""
+    while int((2.0**levels).sum() * len(segment.faces)) > MOST_TRIANGLES and levels.max():
+        levels = np.minimum(levels, levels.max() - 1)
+    made = Copies(segment, welds, way.closed, count)
+    for level in np.unique(levels):
+        check()
+        made.add(np.flatnonzero(levels == level), int(level))
+    if rest:
+        made.add_cut(cut_at(segment, rest * segment.long), count)
+    return made
+
+
 def cord_of(
     segment: Segment, way: Way, course: Course, settings: StrokeSettings, *, first: Segment | None = None,
     last: Segment | None = None, check: Watch = unwatched,
@@ -151,33 +179,16 @@ def cord_of(
     from . import kernels
 
     s, welds = settings, segment.welds and settings.joined == "weld"
-    whole = int(np.floor(course.repeats + _CRUMB)) if not welds or course.repeats >= 1 else 0
-    rest = course.repeats - whole if welds and not way.closed else 0.0
-    rest = rest if rest > _CRUMB else 0.0
-    count, next_turn, told = max(whole, 0 if rest else 1), np.radians(s.next_turn), []
-    if (count + 1) * len(segment.faces) > MOST_TRIANGLES:
-        raise BadValue(
-            f"The cord would have {(count + 1) * len(segment.faces) / 1e6:.0f} million triangles",
-            f"{MOST_TRIANGLES / 1e6:.0f} million are the most", "Make it larger, or reduce the piece",
-        )  # fmt: skip
+    count, rest = _pieces(segment, course, welds, way.closed)
+    next_turn, told = np.radians(s.next_turn), []
     if welds and way.closed:  # the turns of all pieces come to whole ones
         next_turn = round(count * next_turn / (2 * np.pi)) * 2 * np.pi / count
     elif way.closed and abs(s.next_turn) > 1 and (count * s.next_turn) % 180:
         told.append("Two neighbours of the ring stand alike: their number does not come out even. Set how many.")
-    turns = float(round(s.twist)) if way.closed else s.twist
-    turn = np.radians(s.roll) + 2 * np.pi * turns * along_it(s.twist_along, way.gone / way.length)
-    if s.top == "right":
-        turn = turn + np.pi
+    turn = np.radians(s.roll) + 2 * np.pi * course.shift + (np.pi if s.top == "right" else 0.0)
     edges = np.interp(np.arange(count + 1), course.phase, way.gone)
-    levels = _levels(way, segment, edges, turn, welds, next_turn)
-    while int((2.0**levels).sum() * len(segment.faces)) > MOST_TRIANGLES and levels.max():
-        levels = np.minimum(levels, levels.max() - 1)
-    made = Copies(segment, welds, way.closed, count)
-    for level in np.unique(levels):
-        check()
-        made.add(np.flatnonzero(levels == level), int(level))
-    if rest:
-        made.add_cut(cut_at(segment, rest * segment.long), count)
+    levels = _levels(way, edges, turn, next_turn if welds else 0.0)
+    made = _copies(segment, way, welds, count, rest, levels, check)
     local, phase, own = made.points()
     local_turn = next_turn * phase if welds else next_turn * own
     faces = made.faces()

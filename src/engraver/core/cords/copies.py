@@ -7,8 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from engraver.core.mesh.borders import Loop, borders
+
 from ..surfaces.own import split
-from .loops import Loop, Places, borders
+from .loops import Places
 from .segment import Segment
 
 

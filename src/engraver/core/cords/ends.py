@@ -8,7 +8,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .loops import Loop, Places, angles, matched, zipped
+from engraver.core.mesh.borders import Loop
+
+from .loops import Places, angles, matched, zipped
 from .segment import Segment
 
 # Rings of a dome, and how far off a piece stands that is joined by a ring of triangles, as a share of its radius.

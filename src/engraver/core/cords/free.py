@@ -8,13 +8,10 @@ from numpy.typing import NDArray
 from ..curves.laid import laid
 from ..curves.model import Curve
 from ..errors import Watch, unwatched
-from ..pressing.along import Note, course_of, notes_of_way
+from ..pressing.along import TO_A_WIDTH, Note, course_of, notes_of_way
 from ..pressing.settings import StrokeSettings
 from .body import Cord, cord_of
 from .segment import Segment
-
-# Places of a way to a width of the cord.
-_TO_A_WIDTH = 14
 
 
 def free_cord(
@@ -39,10 +36,10 @@ def free_cord(
     """
     size = radius / segment.radius if radius > 0 else 1.0
     width = segment.width * size
-    made = laid(points, curve, step=width / _TO_A_WIDTH, least=settings.bend * width)
+    made = laid(points, curve, step=width / TO_A_WIDTH, least=settings.bend * width)
     if points.shape[1] == 3:
         points = np.column_stack([points, np.ones(len(points))])
-    course = course_of(settings, points, made, segment.long / segment.width, width=width)
+    course = course_of(settings, points, made, width, segment.long / segment.width)
     cord = cord_of(segment, made.way, course, settings, first=first, last=last, check=check)
-    notes = notes_of_way(settings, made, course, body=True, radius=segment.radius * size)
-    return cord, (*notes, *(Note(words, np.zeros((0, 3))) for words in cord.told))
+    notes = notes_of_way(settings, made, course, room=segment.radius * size, flat=False)
+    return cord, (*notes, *(Note(words) for words in cord.told))

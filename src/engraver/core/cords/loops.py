@@ -1,46 +1,13 @@
-"""The open borders of a mesh as loops of points, and how two of them are joined."""
+"""Loops of points, such as the open borders of a mesh, and how two of them are joined."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
 
-Faces = NDArray[np.int32] | NDArray[np.int64]
-Loop = NDArray[np.int64]
+from engraver.core.mesh.borders import Loop
+
 Places = NDArray[np.float64]
-
-
-def borders(faces: Faces) -> tuple[list[Loop], int]:
-    """The open borders of triangles, each as its points in the order in which its triangles name them, and how many
-    edges have more than two triangles or have two that name them the same way.
-
-    A point at which two borders touch is passed by the one that comes first.
-    """
-    ends = np.stack([faces, np.roll(faces, -1, axis=1)], -1).reshape(-1, 2).astype(np.int64)
-    count = int(faces.max()) + 1 if len(faces) else 0
-    there, back = ends[:, 0] * count + ends[:, 1], ends[:, 1] * count + ends[:, 0]
-    odd = len(there) - len(np.unique(there))
-    single = ends[~np.isin(there, back)]
-    after: dict[int, list[int]] = {}
-    for a, b in single.tolist():
-        after.setdefault(a, []).append(b)
-    loops: list[Loop] = []
-    while after:
-        begin = next(iter(after))
-        loop, now = [begin], _step(after, begin)
-        while now != begin and now in after:
-            loop.append(now)
-            now = _step(after, now)
-        if len(loop) > 2:
-            loops.append(np.array(loop, np.int64))
-    return loops, odd
-
-
-def _step(after: dict[int, list[int]], at: int) -> int:
-    to = after[at].pop()
-    if not after[at]:
-        del after[at]
-    return to
 
 
 def angles(flat: Places) -> NDArray[np.float64]:

@@ -7,10 +7,11 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from engraver.core.mesh.borders import Loop, borders
 from engraver.core.mesh.model import Mesh
 
 from ..errors import BadMesh
-from .loops import Loop, Places, borders, matched
+from .loops import Places, matched
 
 # An axis that lies so near to one of the mesh's own is that one.
 _STRAIGHT = np.cos(np.radians(20.0))

@@ -5,21 +5,18 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from ..cache import Cache
+from ..curves.way import Way
 from ..errors import Cancelled, EngraverError, Watch, unwatched
-from ..pressing.along import Note, course_of, likeness, notes_of_way, pieces_of, way_of
+from ..pressing.along import Note, course_of, likeness, notes_of_way, way_of
+from ..pressing.band import band_of, notes_of_band
 from ..pressing.expand import symmetry
 from ..pressing.gesture import Gesture
 from ..pressing.relief import Tip
 from ..pressing.replay import acting
-from ..surfaces.ground import SCENE
 from ..surfaces.kind import Geometry
 from .body import Cord, cord_of
 from .segment import Segment, segment_of
-
-_NOWHERE = np.zeros((0, 3))
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,7 +58,7 @@ def on_curve(
         except Cancelled:
             raise
         except EngraverError as error:
-            found = OnCurve((), (Note(error.sentence(), _NOWHERE),))
+            found = OnCurve((), (Note(error.sentence()),))
         cache.put(key, found)
     return found
 
@@ -70,37 +67,27 @@ def _made(
     gesture: Gesture, geometry: Geometry, own: object, tips: Mapping[str, Tip], cache: Cache, check: Watch
 ) -> OnCurve:
     tip, s = tips.get(gesture.plate), gesture.settings
-    if tip is None:
-        return OnCurve((), (Note("Its plate is gone.", _NOWHERE),))
     made = way_of(gesture, geometry, own, cache)
-    if s.made == "band" or tip.body is None:
-        assert tip.strip is not None
-        strips = {id: t.strip for id, t in tips.items() if t.strip is not None}
-        lengths = (0.0 if p is None else p.long for p in pieces_of(s, strips, made.way.closed))
-        course = course_of(s, gesture.points, made, tip.strip.long, *lengths)
-        body = None if s.made == "band" else False
-        return OnCurve((), notes_of_way(s, made, course, tip.strip.wraps, tip.strip.across, body=body))
+    if s.made == "band" or tip is None or tip.body is None:
+        notes = notes_of_band(s, made, band_of(gesture, tips, made))
+        lacks = (Note("The plate is not made from a mesh, so it is pressed as a band."),) if s.made == "body" else ()
+        return OnCurve((), (*notes, *lacks))
     segment = segment_in(tip, cache)
-    course = course_of(s, gesture.points, made, segment.long / segment.width)
+    course = course_of(s, gesture.points, made, s.width, segment.long / segment.width)
     first, last = (
         segment_in(tips[id], cache) if id in tips and tips[id].body is not None else None
         for id in (s.first_piece, s.last_piece)
     )
-    likes, cord = symmetry(gesture.mirror, gesture.arms, geometry.axis), None
-    cords: list[Cord] = []
-    for to in likes:
+
+    def along(way: Way) -> Cord:
         check()
-        if cord is None or not geometry.alike:
-            one = cord_of(
-                segment, likeness(made.way, to, geometry, own), course, s, first=first, last=last, check=check
-            )
-            cord = cord or one
-            cords.append(one)
-        else:
-            cords.append(cord.moved(to))
-    assert cord is not None
-    notes = notes_of_way(s, made, course, body=True, radius=segment.radius * s.size * SCENE / segment.width)
-    return OnCurve(tuple(cords), (*notes, *(Note(words, _NOWHERE) for words in cord.told)), segment.words)
+        return cord_of(segment, way, course, s, first=first, last=last, check=check)
+
+    to, cord = symmetry(gesture.mirror, gesture.arms, geometry.axis)[1:], along(made.way)
+    likes = (cord.moved(one) if geometry.alike else along(likeness(made.way, one, geometry, own)) for one in to)
+    room = segment.radius * s.width / segment.width
+    notes = notes_of_way(s, made, course, room=room, flat=False)
+    return OnCurve((cord, *likes), (*notes, *(Note(words) for words in cord.told)), segment.words)
 
 
 def cords_of(

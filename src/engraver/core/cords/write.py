@@ -7,6 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from engraver.core.mesh.model import together
+
 from .body import Cord
 
 MESHES = (".ply", ".obj", ".stl", ".glb")
@@ -84,9 +86,6 @@ def cord_bytes(cords: Sequence[Cord], ending: str, others: Sequence[Named] = ())
         return _obj(cords, others)
     if ending == ".glb":
         return _glb(cords, others)
-    parts = [(c.points, c.faces) for c in cords] + [(p, f) for _, p, f in others]
-    points = np.concatenate([p for p, _ in parts])
-    firsts = np.cumsum([0, *(len(p) for p, _ in parts)])
-    faces = np.concatenate([f + first for (_, f), first in zip(parts, firsts, strict=False)])
-    written = trimesh.Trimesh(points, faces, process=False).export(file_type=ending.removeprefix("."))
+    bodies = [(c.points, c.faces) for c in cords] + [(points, faces) for _, points, faces in others]
+    written = trimesh.Trimesh(*together(bodies), process=False).export(file_type=ending.removeprefix("."))
     return written if isinstance(written, bytes) else str(written).encode()

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .model import Curve, End
-from .spline import SAME, beziers, handles_at, sampled
+from .spline import beziers, distinct, handles_at, sampled
 
 Points = NDArray[np.float64]
 Place = NDArray[np.float64]
@@ -180,8 +180,7 @@ def drawn(rows: Points, width: float, join: float) -> tuple[Points, Curve]:
     join : float
         How near its end has to come to its start.
     """
-    apart = np.concatenate([[True], np.linalg.norm(np.diff(rows[:, :3], axis=0), axis=1) > SAME])
-    rows = rows[apart]
+    rows = distinct(rows, Curve())[0]
     # The hand's own tremor goes: a mean over what lies within a fifth of the width.
     rows = _steady(rows, width / 5)
     long = float(np.linalg.norm(np.diff(rows[:, :3], axis=0), axis=1).sum())

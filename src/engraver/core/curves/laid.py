@@ -12,7 +12,7 @@ from ..errors import BadValue
 from .frames import closing, least_turning
 from .model import Curve
 from .spline import beziers, distinct, sampled
-from .way import Column, Way, even, headings, turning, unit
+from .way import Column, Way, even, headings, square_to, turning, unit
 
 # Places of a way at most, and at least.
 MOST_PLACES, LEAST_PLACES = 20_000, 24
@@ -114,7 +114,7 @@ def _upright(places: Column, ahead: Column, closed: bool, onto: Onto | None) -> 
     up = onto(places)[1]
     if closed:
         up[-1] = up[0]
-    return unit(up - (up * ahead).sum(1, keepdims=True) * ahead)
+    return square_to(up, ahead)
 
 
 def _carried(points: Column, curve: Curve, between: Between) -> tuple[Column, Curve, Column]:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from engraver.core.mesh.borders import borders
+
 from ..errors import BadValue
 
 Places = NDArray[np.float64]
@@ -100,10 +102,9 @@ def round_body(points: Places, faces: Faces, begin: Places, normal: Places) -> P
 
 
 def borders_of(faces: Faces) -> list[NDArray[np.int64]]:
-    """Open borders of triangles as chains of their points, the longest first."""
-    ends = np.sort(np.stack([faces, np.roll(faces, -1, axis=1)], -1).reshape(-1, 2), axis=1).astype(np.int64)
-    pairs, count = np.unique(ends, axis=0, return_counts=True)
-    return _chains(pairs[count == 1])
+    """Open borders of triangles as chains of points, each with its first at its end again, the longest first."""
+    loops = [np.append(loop, loop[0]) for loop in borders(faces)[0] if len(loop) >= _LEAST]
+    return sorted(loops, key=len, reverse=True)
 
 
 def sharp_edges(points: Places, faces: Faces, degrees: float = 40.0) -> list[NDArray[np.int64]]:
@@ -117,10 +118,7 @@ def sharp_edges(points: Places, faces: Faces, degrees: float = 40.0) -> list[NDA
     ends, face = ends[order], face[order]
     twin = np.flatnonzero((ends[1:] == ends[:-1]).all(axis=1))
     bend = (normal[face[twin]] * normal[face[twin + 1]]).sum(1)
-    return _chains(ends[twin[bend < np.cos(np.radians(degrees))]])
-
-
-def _chains(pairs: NDArray[np.int64]) -> list[NDArray[np.int64]]:
+    pairs = ends[twin[bend < np.cos(np.radians(degrees))]]
     if not len(pairs):
         return []
     known, number = np.unique(pairs, return_inverse=True)

@@ -61,6 +61,11 @@ def unit(vectors: Column) -> Column:
     return found
 
 
+def square_to(vectors: Column, ahead: Column) -> Column:
+    """What of vectors (n, 3) is square to directions (n, 3) of length 1, itself of length 1."""
+    return unit(vectors - (vectors * ahead).sum(1, keepdims=True) * ahead)
+
+
 def even(places: Column, closed: bool, step: float, share: Column) -> tuple[Column, Column, float]:
     """A fine polyline at even arc lengths about ``step`` apart: places, shares, and the whole length.
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -66,6 +68,17 @@ class Mesh:
         used[faces.ravel()] = True
         to = np.cumsum(used, dtype=np.int32) - 1
         return Mesh(self.points[used], to[faces], self.origin, None, (), self.unit)
+
+
+Body = tuple[NDArray[np.floating[Any]], NDArray[np.integer[Any]]]
+
+
+def together(bodies: Iterable[Body]) -> tuple[NDArray[np.floating[Any]], Faces]:
+    """Several bodies, each points (n, 3) and triangles (m, 3), as one list of points and one of triangles."""
+    listed = list(bodies)
+    firsts = np.cumsum([0, *(len(points) for points, _ in listed)])
+    faces = [f + first for (_, f), first in zip(listed, firsts, strict=False)]
+    return np.concatenate([points for points, _ in listed]), np.ascontiguousarray(np.concatenate(faces), np.int32)
 
 
 def _joined(points: Points, check: Watch) -> tuple[NDArray[np.int32], NDArray[np.int32]]:

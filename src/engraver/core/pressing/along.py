@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import partial
 
 import numpy as np
@@ -11,21 +10,23 @@ from numpy.typing import NDArray
 
 from ..cache import Cache
 from ..curves.laid import Laid, crossings, laid, tightest
-from ..curves.way import Way, unit
+from ..curves.way import Way, square_to
 from ..numeric import monotone
-from ..params import CurvePoints
 from ..surfaces.ground import SCENE
 from ..surfaces.kind import Geometry
 from .gesture import Gesture
 from .settings import StrokeSettings
-from .strip import Strip
 
 # Places of a way to a width, and how far apart they lie at most and at least, in scene units.
-_TO_A_WIDTH, _MOST_STEP, _LEAST_STEP = 14, 0.02, 0.0015
+TO_A_WIDTH, _MOST_STEP, _LEAST_STEP = 14, 0.02, 0.0015
+# What of a way is left to the repeats between two pieces, at least.
+_LEAST_BETWEEN = 0.05
 # The least of a size or of a spacing that runs along a curve.
 _SOME = 0.02
 # A corner that was moved by less than this share of the width is not worth a word.
 _SEEN = 0.02
+# What of its reach a bend may lack before it is told, and what a piece may be stretched to.
+_TIGHT, _STRETCHED = 0.97, (0.75, 1.34)
 # Pieces after which turned neighbours may stand alike again.
 _MOST_EACH = 13
 
@@ -69,11 +70,11 @@ def way_of(gesture: Gesture, geometry: Geometry, own: object, cache: Cache | Non
     found = cache.get(key) if cache is not None else None
     if isinstance(found, Laid):
         return found
-    width = s.size * SCENE
+    width = s.width
     between = partial(_between, geometry, own) if geometry.between is not None else None
     made = laid(
         gesture.points, gesture.way, lambda places: geometry.onto(places, own), between,
-        step=min(_MOST_STEP, max(_LEAST_STEP, width / _TO_A_WIDTH)), least=s.bend * width,
+        step=min(_MOST_STEP, max(_LEAST_STEP, width / TO_A_WIDTH)), least=s.bend * width,
         offset=gesture.way.offset * SCENE,
     )  # fmt: skip
     if cache is not None:
@@ -88,14 +89,9 @@ def _between(
     return geometry.between(one, other, own)
 
 
-def along_it(points: CurvePoints, share: NDArray[np.float64]) -> NDArray[np.float64]:
-    """A curve of the settings at shares of the way, 0..1."""
-    return monotone.evaluate(points, share)
-
-
 def course_of(
-    settings: StrokeSettings, points: NDArray[np.float64], made: Laid, long: float, first: float = 0.0,
-    last: float = 0.0, *, width: float = 0.0,
+    settings: StrokeSettings, points: NDArray[np.float64], made: Laid, width: float, long: float,
+    ends: tuple[float, float] = (0.0, 0.0),
 ) -> Course:  # fmt: skip
     """How a thing that is ``long`` of its widths is repeated along a way.
 
@@ -104,15 +100,14 @@ def course_of(
     points : float64 (n, 4 or more)
         Those of the curve, for the pressure in their fourth column.
     width : float
-        Its width, where that is not the size of the settings.
-    first, last : float
+        Where size is 1, in the units of the way.
+    ends : (float, float)
         How long the first and the last piece are, in widths; 0 for none.
     """
     s, way = settings, made.way
-    wide = width or s.size * SCENE
     gone = way.gone
     share = gone / way.length
-    size = np.maximum(along_it(s.size_along, share), 0.0)
+    size = np.maximum(monotone.evaluate(s.size_along, share), 0.0)
     strong = np.ones_like(share)
     if not way.closed:
         size = size * _tapered(share, s)
@@ -124,21 +119,21 @@ def course_of(
         size = size * (1 - s.press_size + s.press_size * (least + (1 - least) * pressure))
         strong = strong * (1 - s.press_strength + s.press_strength * pressure)
         strong = strong * (1 - s.press_flow + s.press_flow * pressure)
-    across = np.maximum(size, _SOME) * wide
-    begin = 0.0 if way.closed else first * float(across[0])
-    end = way.length if way.closed else way.length - last * float(across[-1])
-    if end - begin < way.length * 0.05:  # pieces alone would take all of it: they share it
-        middle = way.length * first / max(first + last, 1e-9)
-        begin, end = middle * 0.975, middle + (way.length - middle) * 0.025
-    own = long * wide * s.pitch
-    weight = 1 / np.maximum(along_it(s.pitch_along, share), _SOME)
+    across = np.maximum(size, _SOME) * width
+    begin, end = (0.0, way.length) if way.closed else (ends[0] * across[0], way.length - ends[1] * across[-1])
+    if end - begin < way.length * _LEAST_BETWEEN:  # pieces alone would take all of it: they share it
+        middle, half = way.length * ends[0] / max(sum(ends), 1e-9), way.length * _LEAST_BETWEEN / 2
+        begin, end = max(0.0, middle - half), min(way.length, middle + half)
+    begin, end = float(begin), float(end)
+    own = long * width * s.pitch
+    weight = 1 / np.maximum(monotone.evaluate(s.pitch_along, share), _SOME)
     inside = np.clip(gone, begin, end)
     behind = np.concatenate([[0.0], np.cumsum((weight[1:] + weight[:-1]) / 2 * np.diff(inside))])
     natural = (end - begin) / max(own, 1e-9)
     repeats = _count(s, natural, way.closed)
     phase = behind / max(float(behind[-1]), 1e-12) * repeats
     turns = float(round(s.twist)) if way.closed else s.twist
-    shift = turns * along_it(s.twist_along, share)
+    shift = turns * monotone.evaluate(s.twist_along, share)
     return Course(
         across, strong * s.strength * across, phase, shift, begin, end, repeats, natural / max(repeats, 1e-9)
     )  # fmt: skip
@@ -167,70 +162,43 @@ class Note:
     """Something to be told of a curve: in words, and where on the surface, scene places (k, 3)."""
 
     words: str
-    places: NDArray[np.float64]
-
-
-_NOWHERE = np.zeros((0, 3))
+    places: NDArray[np.float64] = field(default_factory=lambda: np.zeros((0, 3)))
 
 
 def notes_of_way(
-    settings: StrokeSettings, made: Laid, course: Course, wraps: bool = True, across: bool = True, *,
-    body: bool | None = None, radius: float = 0.0,
-) -> tuple[Note, ...]:  # fmt: skip
-    """What is worth knowing of a band or a cord: roundings, crossings, bends that are too tight, stretching.
+    settings: StrokeSettings, made: Laid, course: Course, *, room: float, flat: bool
+) -> tuple[Note, ...]:
+    """What is worth knowing of what lies along a way: roundings, crossings, bends that are too tight, stretching.
 
     Parameters
     ----------
-    wraps, across : bool
-        Whether the plate tiles along and across its way.
-    body : bool, optional
-        Whether there is a body where one is asked for; None for a band.
-    radius : float
-        The farthest point of a body from its way, in scene units; else half the band's width.
+    room : float
+        How far it reaches from its way where it is widest, in scene units.
+    flat : bool
+        It lies in the surface: only what the way bends within that counts.
     """
-    s, found, way = settings, [], made.way
-    if len(made.rounded) and made.moved > _SEEN * course.width.max():
+    s, found, way, widest = settings, [], made.way, float(course.width.max())
+    if len(made.rounded) and made.moved > _SEEN * widest:
         count = len(made.rounded)
         words = "1 corner was" if count == 1 else f"{count} corners were"
-        words += f" rounded to a radius of {s.bend:.0%} of the width"
-        words += f", moved by {made.moved / course.width.max():.0%} of it."
+        words += f" rounded to a radius of {s.bend:.0%} of the width, moved by {made.moved / widest:.0%} of it."
         found.append(Note(words, made.rounded))
-    bend, room = tightest(way, flat=body is not True), radius or float(course.width.max()) / 2
-    tight = bend < room * course.width / float(course.width.max()) * 0.97
-    if tight.any():
-        worst = int(np.argmin(np.where(tight, bend / course.width, np.inf)))
-        found.append(
-            Note("It bends more tightly than it is wide: it runs into itself there.", way.place[worst][None])
-        )
-    crossed = crossings(way, float(course.width.max()))
+    bend = tightest(way, flat=flat)
+    if (bend < room * course.width / widest * _TIGHT).any():
+        worst = int(np.argmin(bend / course.width))
+        words = "It bends more tightly than it is wide: it runs into itself there."
+        found.append(Note(words, way.place[worst][None]))
+    crossed = crossings(way, widest)
     if len(crossed):
-        words = "It crosses itself, or comes nearer to itself than it is wide."
-        found.append(Note(words, crossed))
-    if course.repeats <= 1 and course.stretch < 0.75 and s.fits != "count":
+        found.append(Note("It crosses itself, or comes nearer to itself than it is wide.", crossed))
+    if course.repeats <= 1 and course.stretch < _STRETCHED[0] and s.fits != "count":
         words = f"The curve is shorter than one piece: it is pressed together to {course.stretch:.0%} of its length."
-        found.append(Note(words, _NOWHERE))
-    elif not 0.75 <= course.stretch <= 1.34:
-        found.append(Note(f"Each piece is stretched to {course.stretch:.0%} of its own length.", _NOWHERE))
-    if body is False:
-        words = "The plate is not made from a mesh, so it is pressed as a band."
-        found.append(Note(words, _NOWHERE))
-    if body is not True and not wraps:
-        words = "The plate does not tile along its way, so every joint will show. Seamless tiles it."
-        found.append(Note(words, _NOWHERE))
-    if body is not True and s.twist and not across:
-        found.append(Note("The plate does not tile across, so it cannot be twisted.", _NOWHERE))
+        found.append(Note(words))
+    elif not _STRETCHED[0] <= course.stretch <= _STRETCHED[1]:
+        found.append(Note(f"Each piece is stretched to {course.stretch:.0%} of its own length."))
     if way.closed and s.twist != round(s.twist):
-        found.append(Note(f"A ring is twisted by whole turns: by {round(s.twist)}.", _NOWHERE))
+        found.append(Note(f"A ring is twisted by whole turns: by {round(s.twist)}."))
     return tuple(found)
-
-
-def pieces_of(
-    settings: StrokeSettings, strips: Mapping[str, Strip], closed: bool
-) -> tuple[Strip | None, Strip | None]:
-    """The first and the last piece of a band; a ring has none."""
-    if closed:
-        return None, None
-    return strips.get(settings.first_piece), strips.get(settings.last_piece)
 
 
 def likeness(way: Way, to: NDArray[np.float64], geometry: Geometry, own: object) -> Way:
@@ -241,6 +209,6 @@ def likeness(way: Way, to: NDArray[np.float64], geometry: Geometry, own: object)
     if geometry.alike:
         return moved
     place, up = geometry.onto(moved.place, own)
-    up = unit(up - (up * moved.ahead).sum(1, keepdims=True) * moved.ahead)
+    up = square_to(up, moved.ahead)
     left = np.cross(up, moved.ahead) * (1.0 if np.linalg.det(to) > 0 else -1.0)
     return replace(moved, place=place, up=up, left=left)

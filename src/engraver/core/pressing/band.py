@@ -2,29 +2,85 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..cache import Cache
+from ..curves.laid import Laid
 from ..curves.way import Way
-from ..errors import Watch, unwatched
-from ..numeric.split_rows import cores, split_rows
+from ..errors import BadValue, Watch, unwatched
+from ..numeric.split_rows import split_rows
 from ..raster import Pixels
-from ..surfaces.ground import SCENE
-from .along import Course
-from .relief import ACTS, INK, MEETS, Relief, fall_table
+from ..surfaces.ground import LIES, Lies
+from ..surfaces.kind import Geometry
+from .along import Course, Note, course_of, likeness, notes_of_way, way_of
+from .expand import symmetry
+from .gesture import Gesture
+from .relief import ACTS, INK, MEETS, Relief, Tip, bite_of, fall_of, tones_of
 from .settings import StrokeSettings
 from .strip import Strip
-from .tooth import tooth as shipped_tooth
 
 _NONE = np.zeros((0, 0), np.float32)
 _FAR = np.float32(1e9)
 
 
+@dataclass(frozen=True, eq=False)
+class Band:
+    """What a gesture lays along its way: a strip, what stands at its start and at its end, and how it runs."""
+
+    strip: Strip
+    pieces: tuple[Strip | None, Strip | None]
+    course: Course
+
+
+def band_of(gesture: Gesture, tips: Mapping[str, Tip], made: Laid) -> Band:
+    """The band of a gesture along its way. Raises BadValue where its plate is gone."""
+    s, strips = gesture.settings, {id: tip.strip for id, tip in tips.items() if tip.strip is not None}
+    strip = strips.get(gesture.plate)
+    if strip is None:
+        raise BadValue("The plate along the curve is gone", "", "Choose another one for it")
+    named = ("", "") if made.way.closed else (s.first_piece, s.last_piece)  # a ring has no ends
+    first, last = (strips.get(id) for id in named)
+    ends = (0.0 if first is None else first.long, 0.0 if last is None else last.long)
+    return Band(strip, (first, last), course_of(s, gesture.points, made, s.width, strip.long, ends))
+
+
+def notes_of_band(settings: StrokeSettings, made: Laid, band: Band) -> tuple[Note, ...]:
+    """What is worth knowing of a band: what is of its way, and what its strip cannot do."""
+    course, found = band.course, []
+    if not band.strip.wraps:
+        found.append(Note("The plate does not tile along its way, so every joint will show. Seamless tiles it."))
+    if settings.twist and not band.strip.across:
+        found.append(Note("The plate does not tile across, so it cannot be twisted."))
+    return (*notes_of_way(settings, made, course, room=float(course.width.max()) / 2, flat=True), *found)
+
+
+def lay_band(
+    relief: Relief, gesture: Gesture, geometry: Geometry, own: object, tips: Mapping[str, Tip], cache: Cache,
+    check: Watch = unwatched,
+) -> None:  # fmt: skip
+    """Press the band of a gesture along a curve and its likes, in place; a cord that is a body of its own, a curve
+    without enough points and a plate that is not there leave nothing. Raises Cancelled."""
+    s, tip = gesture.settings, tips.get(gesture.plate)
+    if s.made == "body" and tip is not None and tip.body is not None:
+        return
+    try:
+        made = way_of(gesture, geometry, own, cache)
+        band = band_of(gesture, tips, made)
+    except BadValue:
+        return
+    tooth = tones_of(tips.get(s.tooth_plate))
+    for to in symmetry(gesture.mirror, gesture.arms, geometry.axis):
+        check()
+        press_band(relief, likeness(made.way, to, geometry, own), band, s, tooth, check)
+
+
 def press_band(
-    relief: Relief, way: Way, course: Course, strip: Strip, settings: StrokeSettings,
-    pieces: tuple[Strip | None, Strip | None] = (None, None), tooth: Pixels | None = None, check: Watch = unwatched,
+    relief: Relief, way: Way, band: Band, settings: StrokeSettings, tooth: Pixels | None = None,
+    check: Watch = unwatched,
 ) -> None:  # fmt: skip
     """Press a strip along a way, in place.
 
@@ -36,10 +92,6 @@ def press_band(
     ----------
     way : Way
         On the surface of ``relief``.
-    course : Course
-        How the band runs along it.
-    pieces : (Strip or None, Strip or None)
-        What stands at its start and at its end.
     tooth : float32 (H, W), optional
         The tones of a plate that is the tooth; else the one that the settings name.
 
@@ -50,58 +102,54 @@ def press_band(
     """
     from . import band_kernels
 
-    s, ground = settings, relief.ground
-    reach = float(course.width.max()) / 2
-    best, where = np.full(ground.count, _FAR, np.float32), np.zeros(ground.count, np.float32)
-    legs = _legs(way, ground.lies, ground.radius) if ground.even is not None else _solid_legs(way)
-    check()
-    even, cells = ground.even, ground.cells
-    if even is not None:
-        numbers, round_way = even.numbers(), 2 * np.pi * ground.radius if ground.lies == "round" else 0.0
-        split_rows(
-            lambda a, b: band_kernels.reach_even(numbers, round_way, legs, reach, best, where, a, b), even.rows
-        )
-    else:
-        assert cells is not None
-        layers, layer = int(cells.dims[2]), int(cells.dims[0] * cells.dims[1])
-        edges = [layers * n // cores() * layer for n in range(cores() + 1)]
-
-        def share(first: int, end: int) -> None:
-            for n in range(first, end):
-                band_kernels.reach_cells(
-                    ground.points, ground.normals, cells.starts, cells.low, cells.per, cells.dims, legs, reach, best,
-                    where, edges[n], edges[n + 1],
-                )  # fmt: skip
-
-        split_rows(share, cores(), 1)
+    s, ground, course = settings, relief.ground, band.course
+    best, where = _feet(relief, way, float(course.width.max()) / 2)
     check()
     rows = float(course.width.max()) / ground.edge
-    parts = [p.at_rows(rows) if p is not None else None for p in (strip, *pieces)]
+    parts = [p.at_rows(rows) if p is not None else None for p in (band.strip, *band.pieces)]
     acts = 0 if relief.page else ACTS[s.acts]
-    if acts == 2 and relief.moves is None:
-        relief.moves = np.zeros((ground.count, 3), np.float32)
     sign = -1.0 if s.acts == "cut" else 1.0
     tables = np.stack([course.width, sign * course.strong, course.phase, course.shift])
     flips = s.alternate in ("along", "both"), s.alternate in ("across", "both")
     how = np.array([
         course.begin, course.end, way.length, 1.0 if s.top == "left" else -1.0, *flips, acts,
-        INK if relief.page else MEETS[s.meets], s.level, s.flow, strip.wraps, strip.across,
+        INK if relief.page else MEETS[s.meets], s.level, s.flow, band.strip.wraps, band.strip.across,
     ], np.float64)  # fmt: skip
-    bites = tooth if s.tooth == "plate" else shipped_tooth(s.tooth) if s.tooth != "none" else None
-    biting = np.array([
-        s.tooth_depth, 1 / (s.tooth_scale * SCENE), s.tooth_contrast, s.tooth_brightness, s.tooth_fixed == "mark",
-    ], np.float64)  # fmt: skip
-    fall = fall_table(s.fall, s.fall_curve if s.fall == "drawn" else ())
-    moves = np.zeros((0, 3), np.float32) if relief.moves is None else relief.moves
-    lies = {"plane": 0, "round": 1, "bent": 2}[ground.lies]
-    turned = _round_places(relief) if bites is not None and lies == 1 else np.zeros(0, np.float32)
+    bites, biting = bite_of(s, tooth)
+    fall, moves, lies = fall_of(s), relief.moves_for(acts == 2), LIES.index(ground.lies)
+    turned = _round_places(relief) if len(bites) and ground.lies == "round" else np.zeros(0, np.float32)
     split_rows(
         lambda a, b: band_kernels.lay(
-            ground.points, ground.normals, lies, turned, best, where, (len(way.place) - 1) / way.length, tables,
-            way.left, how, *_arrays(parts), fall, _NONE if bites is None else bites, biting, relief.height, moves,
-            relief.touched, a, b,
+            ground.points, ground.normals, lies, turned, best, where, 1 / way.step, tables, way.left, how,
+            *_arrays(parts), fall, bites, biting, relief.height, moves, relief.touched, a, b,
         ), ground.count,
     )  # fmt: skip
+
+
+def _feet(relief: Relief, way: Way, reach: float) -> tuple[Pixels, Pixels]:
+    """How far to the left of the way each point lies, and how far along the foot of its plane is: float32 (n,), in
+    scene units; more than 1e8 to the left for a point that is farther away than ``reach``."""
+    from . import band_kernels
+
+    ground = relief.ground
+    best, where = np.full(ground.count, _FAR, np.float32), np.zeros(ground.count, np.float32)
+    even, cells = ground.even, ground.cells
+    if even is not None:
+        legs = _legs(way, ground.lies, ground.radius)
+        numbers, round_way = even.numbers(), 2 * np.pi * ground.radius if ground.lies == "round" else 0.0
+        split_rows(
+            lambda a, b: band_kernels.reach_even(numbers, round_way, legs, reach, best, where, a, b), even.rows
+        )
+        return best, where
+    assert cells is not None
+    legs, layer = _solid_legs(way), int(cells.dims[0] * cells.dims[1])
+    split_rows(
+        lambda a, b: band_kernels.reach_cells(
+            ground.points, ground.normals, cells.starts, cells.low, cells.per, cells.dims, legs, reach, best, where,
+            a * layer, b * layer,
+        ), int(cells.dims[2]),
+    )  # fmt: skip
+    return best, where
 
 
 def _arrays(parts: list[Strip | None]) -> list[Pixels]:
@@ -134,7 +182,7 @@ def _solid_legs(way: Way) -> NDArray[np.float64]:
     return np.ascontiguousarray(np.column_stack([ends[:-1], ends[1:], *_turns(way)]))
 
 
-def _legs(way: Way, lies: Any, radius: float) -> NDArray[np.float64]:
+def _legs(way: Way, lies: Lies, radius: float) -> NDArray[np.float64]:
     """Legs in a plane's or a tube's own coordinates, float64 (n - 1, 15)."""
     if lies == "plane":
         rows = np.column_stack([way.place[:, :2], way.ahead[:, :2], way.left[:, :2]])

@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import BadValue
-from ..surfaces.ground import SCENE
 from ..surfaces.kind import Geometry
 from . import way as ways
 from .along import course_of, way_of
@@ -137,7 +136,7 @@ def _on_curve(gesture: Gesture, points: Column, geometry: Geometry, own: object,
         found = way_of(gesture, geometry, own)
     except BadValue:
         return _none()
-    way, course = found.way, course_of(gesture.settings, gesture.points, found, 1.0)
+    way, course = found.way, course_of(gesture.settings, gesture.points, found, gesture.settings.width, 1.0)
     every = max(1, int(float(course.width.max()) / 2 / way.step))
     n = np.unique(np.append(np.arange(0, len(way.place), every), len(way.place) - 1))
     ones = np.ones(len(n))
@@ -161,7 +160,7 @@ def _chance(gesture: Gesture, steps: int, each: int) -> Column:
 
 def _stroke(gesture: Gesture, points: Column, geometry: Geometry, own: object, live: bool) -> Marks:
     s = gesture.settings
-    size = s.size * SCENE
+    size = s.width
     held = ways.steadied(ways.distinct(points), s.steady * size)
     way = ways.rounded(held, s.spacing * size / 4)
     if live and len(held) > 2:
@@ -203,7 +202,7 @@ def _length(way: Column) -> float:
 
 def _placed(gesture: Gesture, points: Column, geometry: Geometry, own: object, live: bool) -> Marks:
     """One mark: at the first point, or dragged out from there to the last."""
-    s, size = gesture.settings, gesture.settings.size * SCENE
+    s, size = gesture.settings, gesture.settings.width
     place, normal = geometry.onto(points[:1, :3], own)
     right = fixed_right(normal)
     clockwise = np.full(1, np.radians(s.turn))

@@ -11,8 +11,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from engraver.core.mesh.model import Mesh
+
 from ..errors import Watch, unwatched
-from ..mesh.model import Mesh
 from ..numeric.split_rows import cores, split_rows
 from ..params import CurvePoints
 from ..raster import Pixels
@@ -28,6 +29,8 @@ ACTS = {"raise": 0, "cut": 0, "level": 1, "gather": 2}
 MEETS = {"add": 0, "highest": 1, "keep": 2, "replace": 3}
 INK = 4
 _TABLE = 2049
+# The least spread of tones that is taken for a tooth.
+_FLAT = 1e-6
 _NONE = np.zeros(0, np.float32)
 _NO_TOOTH = np.zeros((0, 0), np.float32)
 _NO_ROWS, _NO_CELLS = np.zeros(0, np.float64), np.zeros(0, np.int32)
@@ -86,6 +89,33 @@ def fall_table(fall: str, points: CurvePoints = ()) -> Pixels:
     made = {"soft": 1 - r * r * (3 - 2 * r), "round": np.sqrt(np.maximum(0, 1 - r * r)), "peak": (1 - r) ** 2}
     table: Pixels = made[fall].astype(np.float32)
     return table
+
+
+def tones_of(tip: Tip | None) -> Pixels | None:
+    """A plate's tones as a tooth, 0..1 between its lowest and its highest; None for none."""
+    if tip is None:
+        return None
+    low, high = float(tip.tall.min()), float(tip.tall.max())
+    tones: Pixels = ((tip.tall - low) / max(high - low, _FLAT)).astype(np.float32)
+    return tones
+
+
+def fall_of(s: StrokeSettings) -> Pixels:
+    """The falloff of settings, as :func:`fall_table` gives it."""
+    return fall_table(s.fall, s.fall_curve if s.fall == "drawn" else ())
+
+
+def bite_of(s: StrokeSettings, plate: Pixels | None) -> tuple[Pixels, NDArray[np.float64]]:
+    """The tooth of settings for the compiled loops: its tones, empty for none, and how it bites.
+
+    Parameters
+    ----------
+    plate : float32 (H, W), optional
+        The tones of a plate that is the tooth; else the one that the settings name.
+    """
+    bites = plate if s.tooth == "plate" else shipped_tooth(s.tooth) if s.tooth != "none" else None
+    how = (s.tooth_depth, 1 / (s.tooth_scale * SCENE), s.tooth_contrast, s.tooth_brightness, s.tooth_fixed == "mark")
+    return _NO_TOOTH if bites is None else bites, np.array(how, np.float64)
 
 
 @dataclass(frozen=True, eq=False)
@@ -156,12 +186,19 @@ class Relief:
         self.touched[which] = 0
         return which
 
+    def moves_for(self, sideways: bool) -> Pixels:
+        """How points were moved otherwise than along their normals, for the compiled loops that move more: float32
+        (n, 3), empty where none was and none will be ``sideways``."""
+        if sideways and self.moves is None:
+            self.moves = np.zeros((self.ground.count, 3), np.float32)
+        return _NO_MOVES if self.moves is None else self.moves
+
     def points(self) -> Pixels:
         """Where the points stand, float32 (n, 3)."""
         from . import moving_kernels
 
         out, ground = np.empty_like(self.ground.points), self.ground
-        moves = _NO_MOVES if self.moves is None else self.moves
+        moves = self.moves_for(sideways=False)
         split_rows(
             lambda a, b: moving_kernels.displace(ground.points, ground.normals, self.height, moves, a, b, out),
             ground.count,
@@ -196,15 +233,10 @@ class Relief:
             rows[:, 13] *= -1
         acts = 0 if self.page else ACTS[s.acts]
         push = int(s.push == "mark" and acts == 0 and not self.page)
-        if (acts == 2 or push) and self.moves is None:
-            self.moves = np.zeros((ground.count, 3), np.float32)
+        moves = self.moves_for(acts == 2 or bool(push))
         sizes = sizes_for(tip.tall, tip.cover, rows[:, 9] / ground.edge, tip.sizes, tip.joined)
-        bites = tooth if s.tooth == "plate" else shipped_tooth(s.tooth) if s.tooth != "none" else None
-        how = np.array([
-            s.tooth_depth, 1 / (s.tooth_scale * SCENE), s.tooth_contrast, s.tooth_brightness, s.tooth_fixed == "mark",
-        ], np.float64)  # fmt: skip
-        moves = _NO_MOVES if self.moves is None else self.moves
-        fall = fall_table(s.fall, s.fall_curve if s.fall == "drawn" else ())
+        bites, how = bite_of(s, tooth)
+        fall = fall_of(s)
         where = _where(ground)
         parts = cores() if float(np.sum((rows[:, 9] / ground.edge) ** 2)) * 4 > _WORTH else 1
         for first in range(0, len(rows), _AT_ONCE):
@@ -215,7 +247,7 @@ class Relief:
             def band(a: int, b: int, some: NDArray[np.float64] = some, which: NDArray[np.int64] = which) -> None:
                 relief_kernels.press(
                     ground.points, ground.normals, *where, some, which, sizes.tall, sizes.wide, sizes.starts,
-                    sizes.sides, fall, _NO_TOOTH if bites is None else bites, how, acts,
+                    sizes.sides, fall, bites, how, acts,
                     INK if self.page else MEETS[s.meets], push, s.level, self.height, moves,
                     self.touched, a, b,
                 )  # fmt: skip

@@ -8,21 +8,18 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from ..cache import Cache
-from ..errors import BadValue, Watch, unwatched
+from ..errors import Watch, unwatched
 from ..raster import Pixels
 from ..surfaces.ground import Ground
 from ..surfaces.kind import Geometry
 from ..surfaces.own import OwnMesh
-from .along import course_of, likeness, pieces_of, way_of
-from .band import press_band
-from .expand import Marks, expand, symmetry
+from .band import lay_band
+from .expand import Marks, expand
 from .gesture import Gesture
-from .relief import Kept, Relief, Tip
+from .relief import Kept, Relief, Tip, tones_of
 
 # What every so manieth gesture has left is kept, beside what all but the last have.
 _EVERY = 20
-# The least of a tip that is taken for a tooth.
-_FLAT = 1e-6
 
 
 class Replay:
@@ -141,40 +138,7 @@ class Replay:
         elif gesture.kind == "scrape":
             relief.scrape(marks, settings, check)
         elif gesture.plate in tips:
-            relief.press(marks, tips[gesture.plate], settings, tooth_of(tips.get(settings.tooth_plate)), check)
-
-
-def lay_band(
-    relief: Relief, gesture: Gesture, geometry: Geometry, own: object, tips: Mapping[str, Tip], cache: Cache,
-    check: Watch = unwatched,
-) -> None:  # fmt: skip
-    """Press the band of a gesture along a curve and its likes, in place; a cord that is a body of its own, a curve
-    without enough points and a plate that is not there leave nothing."""
-    s, tip = gesture.settings, tips.get(gesture.plate)
-    if tip is None or tip.strip is None or (s.made == "body" and tip.body is not None):
-        return
-    try:
-        made = way_of(gesture, geometry, own, cache)
-    except BadValue:
-        return
-    strips = {id: t.strip for id, t in tips.items() if t.strip is not None}
-    pieces = pieces_of(s, strips, made.way.closed)
-    course = course_of(s, gesture.points, made, tip.strip.long, *(0.0 if p is None else p.long for p in pieces))
-    for to in symmetry(gesture.mirror, gesture.arms, geometry.axis):
-        check()
-        press_band(
-            relief, likeness(made.way, to, geometry, own), course, tip.strip, s, pieces,
-            tooth_of(tips.get(s.tooth_plate)), check,
-        )  # fmt: skip
-
-
-def tooth_of(tip: Tip | None) -> Pixels | None:
-    """A plate's tones as a tooth, 0..1 between its lowest and its highest; None for none."""
-    if tip is None:
-        return None
-    low, high = float(tip.tall.min()), float(tip.tall.max())
-    tones: Pixels = ((tip.tall - low) / max(high - low, _FLAT)).astype(np.float32)
-    return tones
+            relief.press(marks, tips[gesture.plate], settings, tones_of(tips.get(settings.tooth_plate)), check)
 
 
 def acting(gestures: Sequence[Gesture]) -> list[Gesture]:

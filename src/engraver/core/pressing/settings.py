@@ -13,6 +13,7 @@ from pydantic import ValidationError
 from ..errors import BadValue
 from ..params import CurvePoints, Params, choice, curve, fraction, integer, number, plate_reference, specs
 from ..params import surface_share as share
+from ..surfaces.ground import SCENE
 from .tooth import TEETH
 
 Acts = Literal["raise", "cut", "level", "gather"]
@@ -165,6 +166,11 @@ class StrokeSettings(Params):
     pitch_along: CurvePoints = curve(
         ((0.0, 1.0), (1.0, 1.0)), "Spacing along", "How far apart pieces stand, from the start to the end.", editor=""
     )
+
+    @property
+    def width(self) -> float:
+        """Width of a mark, in scene units."""
+        return self.size * SCENE
 
     def follows(self, old: str, new: str) -> StrokeSettings:
         """The same with one plate in the place of another wherever a plate is named."""

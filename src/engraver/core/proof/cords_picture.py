@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from engraver.core.mesh.model import together
+
 from ..cords.body import Cord
 from ..numeric.split_rows import split_rows
 from ..raster import Pixels
@@ -34,11 +36,9 @@ class CordsDrawn:
         if not cords:
             self._faces, self._balls = self._faces[:0], self._balls[:0]
             return True
-        firsts = np.cumsum([0, *(len(c.points) for c in cords)])
-        self._points = np.concatenate([c.points for c in cords]).astype(np.float32)
-        self._normals = np.concatenate([c.normals for c in cords])
-        faces = [c.faces + np.int32(first) for c, first in zip(cords, firsts, strict=False)]
-        self._faces = np.ascontiguousarray(np.concatenate(faces))  # piece after piece: near in order is near in space
+        # Triangles come piece after piece: those near each other in order are near each other in space.
+        points, self._faces = together((c.points, c.faces) for c in cords)
+        self._points, self._normals = points.astype(np.float32), np.concatenate([c.normals for c in cords])
         count = -(-len(self._faces) // k.BLOCK)
         self._balls = np.empty((count, 4), np.float32)
         wanted = np.ones(count, np.uint8)

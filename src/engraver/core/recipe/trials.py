@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from .. import limits
 from ..errors import BadValue
 from ..pressing.gesture import Gesture, packed_points
@@ -12,6 +15,9 @@ from ..surfaces import surface
 from .models import Project, new_id
 from .references import pruned, without_circles
 from .trial import LEAST_POINTS, MOST_POINTS, Trial
+
+# Directions are taken over so small a part of a handle, which stays clear of the edges of a map.
+_NEAR = 0.01
 
 
 def add_trial(project: Project, surface: str, *, name: str = "", **more: Any) -> tuple[Project, str]:
@@ -47,15 +53,24 @@ def change(project: Project, id: str, **changes: Any) -> Project:
 
 
 def on_another(trial: Trial, surface_id: str) -> Trial:
-    """The trial with its gestures at the same places of another surface's own coordinates."""
+    """The trial with its gestures at the same places of another surface's own coordinates; the handles of curves go
+    on in the directions that theirs have there."""
     old, new = trial.declared.geometry, surface(surface_id).geometry
 
+    def there(places: NDArray[np.float64]) -> NDArray[np.float64]:
+        found: NDArray[np.float64] = np.asarray(new.chart(*old.uncharted(places)), np.float64)
+        return found
+
     def moved(gesture: Gesture) -> Gesture:
-        points = gesture.points
+        points, curve = gesture.points, gesture.curve
         if not len(points):
             return gesture
-        places = new.chart(*old.uncharted(points[:, :3]))
-        return gesture.but(data=packed_points(places, points[:, 3], points[:, 4], points[:, 5]))
+        places = there(points[:, :3])
+        if curve is not None:
+            handles = curve.all_handles()
+            by = {n: there(points[n, :3] + _NEAR * pair) - places[n] for n, pair in handles.items()}
+            curve = curve.with_handles({n: pair / _NEAR for n, pair in by.items()})
+        return gesture.but(data=packed_points(places, points[:, 3], points[:, 4], points[:, 5]), curve=curve)
 
     return trial.model_copy(update={"surface": surface_id, "gestures": tuple(moved(g) for g in trial.gestures)})
 

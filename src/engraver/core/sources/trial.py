@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from engraver.core.mesh.model import together
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 
 from ..cache import Cache
@@ -33,7 +33,7 @@ from ..surfaces.view import Eye
 from . import mesh as bodies
 from .holding import Holding
 from .kind import First, Size, SourceKind
-from .trial_strip import LEAST_SHAPE, MOST_SHAPE, shape_of_strip, straightened
+from .trial_strip import LEAST_SHAPE, MOST_SHAPE, straightened, whole_repeats
 
 # The side at which the range of heights is found, whatever the plate's side.
 _RANGE_SIDE = 512
@@ -97,10 +97,10 @@ def parts_of(trial: Trial, chosen: str = "") -> tuple[Part, ...]:
     """What of a trial can become a plate: a plane straight down, anything as it is seen, and a band that is
     chosen, or is the only one, as a strip."""
     flat: tuple[Part, ...] = ("whole", "filled", "eye") if trial.declared.geometry.plane else ("eye",)
-    return (*flat, "strip") if band_of(trial, chosen) is not None else flat
+    return (*flat, "strip") if chosen_band(trial, chosen) is not None else flat
 
 
-def band_of(trial: Trial, chosen: str = "") -> Gesture | None:
+def chosen_band(trial: Trial, chosen: str = "") -> Gesture | None:
     """The band that can be straightened: the chosen one, else the only one; None where there is none."""
     bands = [g for g in trial.gestures if g.declared.curve and g.on and g.settings.made == "band"]
     found = [g for g in bands if g.uid == chosen] or (bands if len(bands) == 1 else [])
@@ -108,13 +108,14 @@ def band_of(trial: Trial, chosen: str = "") -> Gesture | None:
 
 
 def framed(
-    trial: Trial, part: Part, zero: Zero, eye: Eye, own: OwnMesh | None = None, chosen: str = "", long: float = 1.0
-) -> TrialFrame:
+    trial: Trial, part: Part, zero: Zero, eye: Eye, own: OwnMesh | None = None, chosen: str = "",
+    tips: Mapping[str, Tip] = MappingProxyType({}),
+) -> TrialFrame:  # fmt: skip
     """Step zero of a plate that is made of a part of a trial; ``chosen`` is the gesture whose band becomes a strip,
-    ``long`` the length of its plate over its width. Raises BadValue for a band that cannot be straightened."""
-    geometry, band = trial.declared.geometry, band_of(trial, chosen)
+    which needs the tips of the trial's plates. Raises BadValue for a band that cannot be straightened."""
+    geometry, band = trial.declared.geometry, chosen_band(trial, chosen)
     if part == "strip" and band is not None:
-        shape = shape_of_strip(band, long, geometry, own)
+        shape = whole_repeats(band, tips, geometry, own).shape
         return TrialFrame(trial=trial.id, zero=zero, seen="along", gesture=band.uid, shape=round(shape, 4))
     if part == "eye":
         wide = min(3.0, max(0.01, round(geometry.reach / eye.zoom, 4)))
@@ -241,21 +242,10 @@ def heights(
     to, shift = on_screen(frame, size[1], size[0])
     points, faces = relief.points(), ground.faces
     if cords:
-        points, faces = _joined(((points, faces), *((c.points, c.faces) for c in cords)))
+        points, faces = together(((points, faces), *((c.points, c.faces) for c in cords)))
     return nearest(
         points, faces, to @ turned.rotation().astype(np.float64), shift, size[1], size[0], samples=4, check=check
     )
-
-
-def _joined(
-    bodies: Iterable[tuple[NDArray[np.floating[Any]], NDArray[np.int32]]],
-) -> tuple[Pixels, NDArray[np.int32]]:
-    """Several bodies as one list of points and one of triangles."""
-    listed = list(bodies)
-    firsts = np.cumsum([0, *(len(points) for points, _ in listed)])
-    points = np.concatenate([points for points, _ in listed]).astype(np.float32)
-    faces = [f + np.int32(first) for (_, f), first in zip(listed, firsts, strict=False)]
-    return points, np.ascontiguousarray(np.concatenate(faces), np.int32)
 
 
 def _with_cords(tall: Pixels, reading: TrialFrame, cords: Sequence[Cord], check: Watch) -> Pixels:
@@ -265,7 +255,7 @@ def _with_cords(tall: Pixels, reading: TrialFrame, cords: Sequence[Cord], check:
     rows, columns = tall.shape
     frame = Frame(SCENE * reading.x - 1, 1 - SCENE * reading.y, SCENE * reading.width)
     to, shift = on_screen(frame, columns, rows)
-    points, faces = _joined((c.points, c.faces) for c in cords)
+    points, faces = together((c.points, c.faces) for c in cords)
     found, cover = nearest(points, faces, to, shift, columns, rows, samples=4, check=check)
     met: Pixels = tall + cover * np.maximum(found - tall, 0)
     return met

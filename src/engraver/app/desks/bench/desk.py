@@ -21,7 +21,7 @@ from ...views.proof_view import ProofView
 from ...views.readiness_row import ReadinessRow
 from ...views.settings_panel import SettingsPanel
 from ...views.sheets import AddStep
-from ...views.tray import Tray
+from ...views.tray import Tray, rename_plate
 
 # The two views in turn.
 _SHOWN = ("both", "plate", "proof")
@@ -174,7 +174,7 @@ class Bench(QWidget):
         host, studio = self.host, self.host.studio
         studio.choose_plate(plate_id)
         menu = QMenu(self)
-        menu.addAction("Rename…", lambda: self.tray.items[plate_id].rename())
+        menu.addAction("Rename…", partial(rename_plate, self, studio, plate_id))
         for id in _OF_A_PLATE:
             menu.addAction(host.commands[id].name, partial(host.run, host.commands[id]))
         if studio.plate is not None and studio.source(studio.plate)[1].referable:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPoint
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
@@ -11,7 +13,7 @@ from ...trial_actions import TrialActions
 from ...views.string_view import StringView
 from ...views.stroke_panel import StrokePanel
 from ...views.surface_bar import SurfaceBar, ToolBar
-from ...views.tray import Tray
+from ...views.tray import Tray, rename_plate
 from ...views.trial_canvas import TrialCanvas
 
 
@@ -78,5 +80,5 @@ class ProofDesk(QWidget):
         studio.choose_plate(plate_id)
         menu = QMenu(self)
         menu.addAction("Work on it at the bench", lambda: self.host.go_to("bench"))
-        menu.addAction("Rename…", lambda: self.tray.items[plate_id].rename())
+        menu.addAction("Rename…", partial(rename_plate, self, studio, plate_id))
         menu.exec(place)
