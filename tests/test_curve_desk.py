@@ -121,9 +121,8 @@ def test_point_by_point_carried_on_from_either_end_closed_by_its_first_point(win
     QTest.keyClick(canvas, Qt.Key.Key_Escape)
     assert t.gesture is None
     drag(canvas, (0.3, 0.3), (0.3, 0.3))
-    assert (len(t.trial.gestures) == 2 and "two points" in desk.panel.notes.text()) or True
     settle(window)
-    assert "two points" in desk.panel.notes.text()
+    assert len(t.trial.gestures) == 2 and "two points" in desk.panel.notes.text()
 
 
 def test_points_and_handles_are_dragged_added_sharpened_held_and_taken_out(window: Window, desk: ProofDesk) -> None:
@@ -294,4 +293,4 @@ def test_curves_from_files_outlines_borders_and_keys_alone(
     window.commands["curve-round"].do()
     QApplication.processEvents()
     settle(window)
-    assert "cannot go round" in window.notice.text() or chosen(desk).way.closed
+    assert "cannot go round" in window.notice.text() and chosen(desk) == rim  # half a ball has no other side there

@@ -329,9 +329,11 @@ class ActiveCurve:
     def remove_point(self) -> bool:
         """Take the chosen point out; whether there was one that could be."""
         gesture, n = self.gesture, self.point
-        if gesture is None or n < 0 or len(gesture.points) <= (3 if gesture.way.closed else 2):
+        if gesture is None or n < 0:
             return False
         points, curve = edits.removed(gesture.points, gesture.way, n)
+        if len(points) == len(gesture.points):  # as few as a curve can have
+            return False
         self._change(points, curve, "A point less on a curve")
         self.choose_point(min(n, len(points) - 1))
         return True

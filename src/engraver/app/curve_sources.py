@@ -98,7 +98,7 @@ class CurveSources:
         if gesture is None or len(gesture.points) < 2:
             return
         a, b = gesture.points[0, :3], gesture.points[-1, :3]
-        normal = np.cross(b - a, a - np.array([0.0, 0.0, 0.0]))
+        normal = np.cross(b - a, a)
         size = float(np.linalg.norm(normal))
         if size < 1e-9:
             self._host.studio.told.emit("Its ends lie in one line with the middle: move one of them.", "look")
