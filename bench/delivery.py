@@ -14,7 +14,7 @@ import skimage.data
 
 from bench.apart import MAKE, apart
 from bench.figures import Figure, at_most, median
-from engraver.app.start import use_kernel_cache
+from engraver.core.compiled import use_kernel_cache
 from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import assemble
 from engraver.core.files.write import encode

@@ -15,9 +15,9 @@ from bench.figures import Figure, at_most, median
 from bench.window import application
 from engraver.app.lanes import wait_idle
 from engraver.app.prefs import Prefs
-from engraver.app.start import use_kernel_cache
 from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
+from engraver.core.compiled import use_kernel_cache
 from engraver.core.mesh.capture import Capture, capture_heights, measured
 from engraver.core.mesh.read import load
 from engraver.core.mesh.shape import Shape
@@ -133,7 +133,7 @@ def capturing() -> list[Figure]:
 
 _TEN = """
 import sys, time
-from engraver.app.start import use_kernel_cache
+from engraver.core.compiled import use_kernel_cache
 use_kernel_cache()
 from engraver.core.mesh.capture import Capture, capture_heights, measured
 from engraver.core.mesh.read import load

@@ -10,7 +10,7 @@ import numpy as np
 from scipy import ndimage
 
 from bench.figures import Figure, at_most, median
-from engraver.app.start import use_kernel_cache
+from engraver.core.compiled import use_kernel_cache
 from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import assemble
 from engraver.core.numeric import distance

@@ -17,12 +17,13 @@ from bench.cabinet import ENTRIES, WORDS
 from bench.figures import Figure, at_most, median, percentile
 from engraver.app.lanes import wait_idle
 from engraver.app.prefs import Prefs
-from engraver.app.start import load_fonts, use_kernel_cache
+from engraver.app.shell import load_fonts
 from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
 from engraver.core.cabinet import Cabinet, Entry
 from engraver.core.cabinet.likeness import LENGTH
 from engraver.core.cabinet.to_keep import ToKeep
+from engraver.core.compiled import use_kernel_cache
 from engraver.core.files.write import encode
 from engraver.core.proof.warm import warm
 

@@ -17,9 +17,10 @@ from PySide6.QtWidgets import QApplication
 from bench.figures import Figure, at_most, median, percentile
 from engraver.app.lanes import wait_idle
 from engraver.app.prefs import Prefs
-from engraver.app.start import load_fonts, use_kernel_cache
+from engraver.app.shell import load_fonts
 from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
+from engraver.core.compiled import use_kernel_cache
 from engraver.core.recipe import edits
 from engraver.demo.quay import demo_project
 

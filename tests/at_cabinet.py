@@ -7,8 +7,8 @@ from PySide6.QtTest import QTest
 from tests.conftest import LEFT
 
 from engraver.app.desks.cabinet import CabinetDesk
-from engraver.app.host import Places
 from engraver.app.lanes import wait_idle
+from engraver.app.places import Places
 from engraver.app.window import Window
 from engraver.core.cabinet import Cabinet, Entry
 from engraver.core.cabinet.to_keep import of_plate

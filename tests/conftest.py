@@ -21,10 +21,11 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from engraver.app.lanes import wait_idle
 from engraver.app.prefs import Prefs
-from engraver.app.start import load_fonts, use_kernel_cache
+from engraver.app.shell import load_fonts
 from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
 from engraver.core.cabinet import Entry
+from engraver.core.compiled import use_kernel_cache
 
 if TYPE_CHECKING:
     from engraver.app.desks.cabinet import CabinetDesk

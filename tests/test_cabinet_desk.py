@@ -15,7 +15,7 @@ from tests.conftest import LEFT, settle
 from at_cabinet import CTRL, NONE, SHIFT, names, press, rest, window_of
 from engraver.app.cabinet_mime import ENTRIES, dragged, entries_of
 from engraver.app.desks.cabinet import CabinetDesk
-from engraver.app.host import Places
+from engraver.app.places import Places
 from engraver.app.views.rename_sheet import RenameSheet
 from engraver.app.window import Window
 from engraver.core.cabinet import Cabinet, Entry, Query

@@ -18,7 +18,7 @@ from at_cabinet import CTRL, names, press, rest, window_of
 from engraver.app.casts import Lamps
 from engraver.app.desks.cabinet import CabinetDesk
 from engraver.app.desks.pack import PackDesk
-from engraver.app.host import Places
+from engraver.app.places import Places
 from engraver.app.window import Window
 from engraver.core.cabinet import Cabinet, Entry, Query, drawers
 from engraver.core.cabinet.moving import join

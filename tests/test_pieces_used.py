@@ -15,7 +15,7 @@ from tests.conftest import LEFT
 from at_cabinet import CTRL, NONE, SHIFT, names, press, rest, window_of
 from engraver.app.cabinet_mime import dragged
 from engraver.app.desks.cabinet import CabinetDesk
-from engraver.app.host import Places
+from engraver.app.places import Places
 from engraver.app.views.together_sheet import TogetherSheet
 from engraver.app.window import Window
 from engraver.core.cabinet import Cabinet, Entry, Query

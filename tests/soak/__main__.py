@@ -20,7 +20,8 @@ def main() -> int:
     parser.add_argument("--seed", type=int, help="the same seed, the same hand; another one each time without it")
     asked = parser.parse_args()
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from engraver.app.start import load_fonts, use_kernel_cache
+    from engraver.app.shell import load_fonts
+    from engraver.core.compiled import use_kernel_cache
 
     use_kernel_cache()  # before Numba is imported by any of these
     from PySide6.QtWidgets import QApplication

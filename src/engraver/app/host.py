@@ -22,24 +22,11 @@ from .exporting import Exports
 from .filing import Filing
 from .kept_brushes import KeptBrushes
 from .pictures import Pictures
+from .places import Places
 from .prefs import Prefs
 from .state import Looks
 from .studio import Studio
 from .ui import Ui
-
-
-class Places:
-    """Where this program keeps things of the user's."""
-
-    def __init__(self, config: Path, state: Path, data: Path | None = None) -> None:
-        self.prefs = config / "preferences.json"
-        self.looks = config / "looks.json"
-        self.proof = config / "proof.json"
-        self.destinations = config / "destinations"
-        self.journals = state / "journal"
-        self.camera = state / "practice-camera"
-        self.cabinet = (data or state) / "cabinet"
-        self.cabinet_look = config / "cabinet.json"
 
 
 class Host(Protocol):

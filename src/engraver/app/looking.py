@@ -1,19 +1,24 @@
-"""The picture of the plate view: what is asked for, and how it is made off the window's thread."""
+"""The pictures of plates, large and little: what is asked for, and how they are made off the window's thread."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from engraver.core.engine import Engine, Line, Request, Result
+from engraver.core.engine import Engine, Line, Request, Result, SourceStore, StepFailed, resolve
 from engraver.core.errors import Watch
 from engraver.core.pressing.tip import heights
 from engraver.core.raster import Pixels, Raster
+from engraver.core.recipe import Project
 
 from .editor_kinds import EditorKind
 from .screen import marks_of, to_screen, tone_counts, traced, with_ground
+
+# Of the card of a step and of a plate in the tray, in pixels.
+THUMB, TRAY_THUMB = 144, 128
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,3 +111,32 @@ def under_pointer(raster: Raster, share: tuple[float, float], covered: float) ->
     part = raster.pixels[spans[0], spans[1]]
     mean: Pixels = part.reshape(-1, raster.channels).mean(axis=0, dtype=np.float64).astype(np.float32)
     return mean
+
+
+def thumbs_of(engine: Engine, line: Line, check: Watch) -> dict[str, NDArray[np.uint8]]:
+    """The plate after each step, by its uid, and the source by ""; from full size where that is at hand."""
+    found = {"": to_screen(engine.evaluate(line, Request(upto="", side=THUMB), check).raster)}
+    for step in line.steps:
+        evaluate = engine.at_rest if engine.has_full(line, step.uid) else engine.evaluate
+        found[step.uid] = to_screen(evaluate(line, Request(upto=step.uid, side=THUMB), check).raster)
+    return found
+
+
+def tray_of(
+    engine: Engine, sources: SourceStore, project: Project, known: Mapping[str, str], check: Watch
+) -> dict[str, tuple[str, NDArray[np.uint8] | None]]:
+    """Every plate whose key is not the known one: its key and its picture, None where it cannot be drawn."""
+    found: dict[str, tuple[str, NDArray[np.uint8] | None]] = {}
+    for plate in project.plates:
+        try:
+            line = resolve(project, plate.id, sources)
+            key = f"{line.keys[-1]} {plate.raises}"
+            if known.get(plate.id) == key:
+                continue
+            last = line.steps[-1].uid if line.steps else ""
+            evaluate = engine.at_rest if engine.has_full(line, last) else engine.evaluate
+            result = evaluate(line, Request(side=TRAY_THUMB), check)
+            found[plate.id] = key, to_screen(result.raster, plate.raises)
+        except StepFailed:
+            found[plate.id] = "", None
+    return found

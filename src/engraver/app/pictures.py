@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from engraver.core.engine import Line, Request, StepFailed, resolve
+from engraver.core.engine import Line, StepFailed
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.proof.drawing import drawn as draw_proof
 from engraver.core.proof.scene import BenchScene
@@ -29,21 +29,19 @@ from engraver.core.surfaces.view import Eye
 from .editor_kinds import editor_of
 from .fixing import Fixing
 from .lanes import Lane, LatestLane, Task, TaskQueue
-from .looking import LookWish, PlateViewPicture, look_at
+from .looking import LookWish, PlateViewPicture, look_at, thumbs_of, tray_of
 from .measuring import MeasuredPlate, measure_full
 from .proof_of_trial import ProofOfTrial
-from .screen import to_screen
 from .state import Looks
 from .studio import Studio
 
 SETTLE_MS = 180
-THUMB = 144
-TRAY_THUMB = 128
 MOVING_POINTS = 150_000
 PROOF_EVERY = 0.12
 # While a mesh is turned its plate is looked at this often, and its proof half as often.
 HURRIED_MS = 260
-KERNELS_FIRST = 3.0
+# At the start gauges, little pictures and the tray wait for the first proof, but no longer than this, in seconds.
+PROOF_FIRST = 5.0
 
 
 class Pictures(QObject):
@@ -87,7 +85,9 @@ class Pictures(QObject):
         self.fixing = Fixing(self)
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(self._settled)
-        self._proof_at, self._born = 0.0, time.monotonic()
+        self._proof_at = 0.0
+        self._first_asked: float | None = None
+        self._proved = False
         self._proof_soon = QTimer(self, singleShot=True)
         self._proof_soon.timeout.connect(lambda: self.draw_proof(moving=True))
         self._look_soon = QTimer(self, singleShot=True, interval=HURRIED_MS)
@@ -181,6 +181,8 @@ class Pictures(QObject):
     def _ask_look(self, line: Line) -> None:
         engine, wish = self.studio.engine, self._wish(line)
         self._asked = wish
+        if self._first_asked is None:
+            self._first_asked = time.monotonic()
 
         def work(check: Watch) -> PlateViewPicture:
             return look_at(engine, wish, check)
@@ -250,8 +252,8 @@ class Pictures(QObject):
     # -- settling ------------------------------------------------------------------
 
     def _settled(self) -> None:
-        if not self.kernels_ready and time.monotonic() - self._born < KERNELS_FIRST:
-            self._settle.start()  # at the start the first proof goes before the gauges
+        if not self._proved and self._first_asked is not None and time.monotonic() - self._first_asked < PROOF_FIRST:
+            self._settle.start()  # at the start the first proof goes before gauges, little pictures and the tray
             return
         if self.studio.hurrying or not (self._lanes["look"].idle and self.lane("capture").idle):
             self._settle.start()  # what is looked at goes first
@@ -299,35 +301,16 @@ class Pictures(QObject):
 
     def _ask_thumbs(self, line: Line) -> None:
         engine = self.studio.engine
-
-        def work(check: Watch) -> dict[str, NDArray[np.uint8]]:
-            found = {"": to_screen(engine.evaluate(line, Request(upto="", side=THUMB), check).raster)}
-            for step in line.steps:
-                evaluate = engine.at_rest if engine.has_full(line, step.uid) else engine.evaluate
-                found[step.uid] = to_screen(evaluate(line, Request(upto=step.uid, side=THUMB), check).raster)
-            return found
-
-        self._lanes["thumbs"].submit(work, self.thumbs.emit, lambda error: None)
+        self._lanes["thumbs"].submit(
+            lambda check: thumbs_of(engine, line, check), self.thumbs.emit, lambda error: None
+        )
 
     def _ask_tray(self) -> None:
         project, engine, sources = self.studio.project, self.studio.engine, self.studio.sources
         known: Mapping[str, str] = dict(self._tray_done)
 
         def work(check: Watch) -> dict[str, tuple[str, NDArray[np.uint8] | None]]:
-            found: dict[str, tuple[str, NDArray[np.uint8] | None]] = {}
-            for plate in project.plates:
-                try:
-                    line = resolve(project, plate.id, sources)
-                    key = f"{line.keys[-1]} {plate.raises}"
-                    if known.get(plate.id) == key:
-                        continue
-                    last = line.steps[-1].uid if line.steps else ""
-                    evaluate = engine.at_rest if engine.has_full(line, last) else engine.evaluate
-                    result = evaluate(line, Request(side=TRAY_THUMB), check)
-                    found[plate.id] = key, to_screen(result.raster, plate.raises)
-                except StepFailed:
-                    found[plate.id] = "", None
-            return found
+            return tray_of(engine, sources, project, known, check)
 
         def done(found: dict[str, tuple[str, Any]]) -> None:
             self._tray_done.update({id: key for id, (key, _) in found.items()})
@@ -391,6 +374,7 @@ class Pictures(QObject):
             return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut, wrap=wrap), strength
 
         def done(drawn: tuple[NDArray[np.uint8], NDArray[np.uint8], float]) -> None:
+            self._proved = True
             if self.studio.proof.strength is None:
                 self._strength = drawn[2]
             self.proofed.emit(drawn[0])

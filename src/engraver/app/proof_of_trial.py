@@ -51,7 +51,8 @@ class ProofOfTrial:
             tall = np.clip(sheet.height, -1, 1)
             body = engine.body(mine, check) if mine is not None else None
             own = Tip(squared(tall), None, key, strip=strip_of_heights(tall), body=body)
-            tips = {**engine.tips(lines, check, bodies=trial.bodies), plate: own}
+            side = None if sheet.smooth else max(sheet.size)  # what is seen while things move has no more pixels
+            tips = {**engine.tips(lines, check, side=side, bodies=trial.bodies), plate: own}
             return view.draw(TrialWish(trial, tips, look, points=min(sheet.points, trial.points)), check).picture
 
         return work

@@ -1,58 +1,41 @@
-"""Starting the program: fonts, the window first, compiled kernels and the rest after its first paint."""
+"""What follows the first paint: the window's inside, compiled kernels, and what is opened."""
 
 from __future__ import annotations
 
 import gc
-import os
 import sys
-import time
-from collections.abc import Sequence
-from dataclasses import dataclass
-from importlib import resources
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import cast
 
-import platformdirs
 from PySide6.QtCore import QCoreApplication, QEventLoop, QObject, QPoint, QRect, Qt, QTimer
-from PySide6.QtGui import QFontDatabase, QIcon, QPainter, QPixmap
+from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QDialog
 
 from engraver.core.errors import Watch
 
-from . import prefs as preferences
+from .begin import Begin
 from .desks.proof import ProofDesk
-from .lanes import Lane, TaskQueue, favour_the_window, wait_idle
+from .lanes import Lane, TaskQueue, wait_idle
+from .places import Places
+from .prefs import Prefs
+from .shell import Shell
 from .studio import Studio
 from .views.icon_sheet import IconSheet
 from .views.splitter import Splitter
 from .views.start_board import StartSheet
-from .window import Places, Window
-
-FONTS = Path(__file__).parent.parent / "fonts"
+from .window import Window
 
 
-def user_places() -> Places:
-    config, state, data = (
-        Path(folder("engraver"))
-        for folder in (platformdirs.user_config_dir, platformdirs.user_state_dir, platformdirs.user_data_dir)
-    )
-    return Places(config, state, data)
+def warm_proof(check: Watch) -> None:
+    """Compile what the bench's proof needs, or fetch it from the cache."""
+    from engraver.core.proof.warm import warm_bench
 
-
-def load_fonts() -> None:
-    """The family that ships with the program."""
-    for path in sorted(FONTS.glob("*.otf")):
-        QFontDatabase.addApplicationFont(str(path))
-
-
-def use_kernel_cache() -> None:
-    """Compiled kernels go to the user's cache directory; must come before Numba is imported."""
-    os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(platformdirs.user_cache_dir("engraver")) / "kernels"))
+    warm_bench(check)
 
 
 def warm_kernels(check: Watch) -> None:
-    """Compile the proof's kernels, or fetch them from the cache."""
-    use_kernel_cache()
+    """As :func:`warm_proof`, for all that draws, presses and measures."""
     from engraver.core.files import png_kernels
     from engraver.core.numeric import kernels as core_kernels
     from engraver.core.numeric import point_kernels, shape_kernels
@@ -67,8 +50,7 @@ def warm_kernels(check: Watch) -> None:
 
 
 def warm_meshes(check: Watch) -> None:
-    """As :func:`warm_kernels`, for what reads and captures meshes."""
-    use_kernel_cache()
+    """As :func:`warm_proof`, for what reads and captures meshes."""
     from engraver.core.mesh import file_kernels, kernels
 
     check()
@@ -77,38 +59,21 @@ def warm_meshes(check: Watch) -> None:
     file_kernels.warm()
 
 
-@dataclass(frozen=True, slots=True)
-class Begin:
-    """What the demo begins with: the proof's surface, a plate, a step of it (or "source"), and what is shown; a trial
-    by its name, with a gesture of it (counted from 1), a second density, and an open group of stroke settings; a
-    desk, with a piece of it by its name."""
-
-    surface: str | None = None
-    plate: str = ""
-    step: str = ""
-    reveal: bool = False
-    sheet: str = ""
-    repeat: bool = False
-    large: bool = False
-    trial: str = ""
-    gesture: int = 0
-    beside: int = 0
-    group: str = ""
-    desk: str = ""
-    piece: str = ""
-
-
+# Without a proof to draw, the other kernels are made ready so many milliseconds after the first.
+REST_MS = 4000
 _ONCE = Qt.ConnectionType.SingleShotConnection
 
 
 class Opening(QObject):
     """What happens after the first paint: kernels, and the demo, files or kept work."""
 
-    def __init__(self, window: Window, *, demo: bool, files: Sequence[Path], begin: Begin) -> None:
+    def __init__(self, window: Window, begin: Begin) -> None:
         super().__init__(window)
-        self.window, self._demo, self._files, self._begin = window, demo, files, begin
+        self.window, self._begin = window, begin
         self.kernels = TaskQueue("kernels", self)
         self.wrong = ""
+        self._rest = QTimer(self, singleShot=True, interval=REST_MS)
+        self._rest.timeout.connect(self._warm_rest)
 
     @property
     def lanes(self) -> list[Lane]:
@@ -118,14 +83,14 @@ class Opening(QObject):
         gc.freeze()  # what the start has made stays: it need not be looked through again
         gc.enable()
         w = self.window
-        if self._demo:
+        if self._begin.demo:
             w.studio.file_changed.connect(self._choose, Qt.ConnectionType.SingleShotConnection)
             w.open_demo()
-        elif self._files:
-            w.filing.open_paths(list(self._files))
+        elif self._begin.files:
+            w.filing.open_paths(list(self._begin.files))
         else:
             w.filing.recover()
-        self.kernels.add("", warm_kernels, self._warm, self._failed)
+        self.kernels.add("", warm_proof, self._warm, self._failed)
 
     def _choose(self) -> None:
         """Once the demo is open: the plate and the step it begins with."""
@@ -221,64 +186,25 @@ class Opening(QObject):
         self.window.tell(str(error), "fault")
 
     def _warm(self, _: object) -> None:
-        self.window.pictures.kernels_ready = True
+        pictures = self.window.pictures
+        pictures.kernels_ready = True
         self.window.bench.proof_view.canvas.update()
-        self.window.pictures.refresh()
+        pictures.refresh()
         self.window.trials.refresh()
+        # What is not needed yet waits for the first proof, or for the hand where there is none.
+        pictures.proofed.connect(self._warm_rest, _ONCE)
+        self._rest.start()
+
+    def _warm_rest(self) -> None:
+        if not self._rest.isActive() and self.sender() is not self._rest:
+            return
+        self._rest.stop()
+        self.kernels.add("", warm_kernels, failed=self._failed)
         self.kernels.add("", warm_meshes, failed=self._failed)
 
     def end(self) -> None:
         for lane in self.lanes:
             lane.end()
-
-
-def run(
-    *, demo: bool = False, files: Sequence[Path] = (), shot: Path | None = None,
-    theme: str | None = None, begin: Begin | None = None,
-) -> int:  # fmt: skip
-    """Run the window until it is closed; with ``shot`` draw it into a PNG and end."""
-    if shot is not None and not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    app = QApplication.instance() or QApplication(sys.argv[:1])
-    assert isinstance(app, QApplication)
-    app.setApplicationName("Engraver")
-    app.setDesktopFileName("engraver")
-    app.setWindowIcon(QIcon(str(resources.files("engraver.app.theme").joinpath("icons/engraver-app.svg"))))
-    favour_the_window()
-    app.setStyle("Fusion")
-    load_fonts()
-    places = user_places()
-    prefs = preferences.load(places.prefs)
-    if theme is not None:
-        prefs = preferences.Prefs(theme, prefs.text_size, prefs.recent)
-    window = Window(Studio(), places, prefs)
-    begin = begin or Begin()
-    opening = Opening(window, demo=demo, files=files, begin=begin)
-    window.painted.connect(opening.begin, Qt.ConnectionType.SingleShotConnection)
-    window.painted.connect(lambda: _tell("first paint"), Qt.ConnectionType.SingleShotConnection)
-    window.pictures.proofed.connect(lambda _: _tell("demo drawn"), Qt.ConnectionType.SingleShotConnection)
-    window.show()
-    code = 0
-    if shot is not None:
-        code = _shoot(window, opening, shot, sheet=bool(begin.sheet))
-        if opening.wrong:
-            print(f"engraver: {opening.wrong}", file=sys.stderr)
-        window.close()
-    else:
-        code = app.exec()
-    opening.end()
-    return code
-
-
-def _tell(what: str) -> None:
-    """For the bench: how long after the start of the process something came about."""
-    if os.environ.get("ENGRAVER_TELL_START"):
-        print(f"{what} {time.clock_gettime(time.CLOCK_BOOTTIME) - _process_start():.3f}", flush=True)
-
-
-def _process_start() -> float:
-    fields = Path("/proc/self/stat").read_text().rpartition(")")[2].split()
-    return int(fields[19]) / os.sysconf("SC_CLK_TCK")
 
 
 def _over(window: Window, sheet: QDialog) -> QPixmap:
@@ -321,9 +247,28 @@ def everything(window: Window, opening: Opening) -> list[Lane]:
     return [*opening.lanes, *window.pictures.lanes, *window.filing.lanes, *window.cabinet.lanes, *window.pack.lanes]
 
 
-def _shoot(window: Window, opening: Opening, path: Path, *, sheet: bool) -> int:
-    if sheet:
-        return _shoot_sheet(window, path)
+def furnish(
+    shell: Shell, places: Places, prefs: Prefs, begin: Begin, tell: Callable[[str], None]
+) -> tuple[Window, Opening]:
+    """Everything that fills the empty shell; what is opened follows its first paint."""
+    window = Window(Studio(), places, prefs)
+    opening = Opening(window, begin)
+    window.painted.connect(opening.begin, _ONCE)
+    window.painted.connect(lambda: tell("window drawn"), _ONCE)
+    window.pictures.proofed.connect(lambda _: tell("demo drawn"), _ONCE)
+    shell.furnish(window)
+    return window, opening
+
+
+def shoot(window: Window, opening: Opening, path: Path, *, sheet: bool) -> int:
+    """Draw the window into a PNG once all is done, or a sheet over it; the exit code."""
+    code = _shoot_sheet(window, path) if sheet else _shoot(window, opening, path)
+    if opening.wrong:
+        print(f"engraver: {opening.wrong}", file=sys.stderr)
+    return code
+
+
+def _shoot(window: Window, opening: Opening, path: Path) -> int:
     waiting = {"first": True}
     window.painted.connect(lambda: waiting.update(first=False))
     wait_idle(

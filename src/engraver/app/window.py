@@ -52,12 +52,13 @@ from .dialogs import PLAIN, ask_files
 from .exporting import Exports
 from .face import Face
 from .filing import Filing
-from .host import Places
 from .icon_making import icon_of_plate
 from .kept_brushes import KeptBrushes
 from .keys import DeskKeys
 from .pictures import Pictures
+from .places import Places
 from .prefs import Prefs
+from .shell import LEAST, SIZE
 from .studio import Studio
 from .theme import THEMES, style_sheet
 from .ui import Ui
@@ -104,8 +105,8 @@ class Window(QMainWindow):
         self._desk_id = next(iter(DESKS))
         self.setWindowTitle("Engraver")
         self.setAcceptDrops(True)
-        self.resize(1280, 800)
-        self.setMinimumSize(1000, 660)
+        self.resize(*SIZE)
+        self.setMinimumSize(*LEAST)
         self._face: Face | None = None
         self._in_the_making, self._busy_with = False, ""
         self._rebuilding = QTimer(self, singleShot=True, interval=0)

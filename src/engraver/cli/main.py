@@ -11,6 +11,7 @@ from pathlib import Path
 
 import click
 
+from engraver.core.compiled import use_kernel_cache
 from engraver.core.errors import EngraverError
 
 from .misuse import Misuse
@@ -59,6 +60,7 @@ class _Group(click.Group):
         return command
 
     def invoke(self, ctx: click.Context) -> object:
+        use_kernel_cache()
         try:
             return super().invoke(ctx)
         except EngraverError as error:

@@ -3,12 +3,25 @@
 from __future__ import annotations
 
 import gc
+from functools import cached_property
 from pathlib import Path
 
 import click
 
-from engraver.core.files.atomic import check_place
-from engraver.core.surfaces import ON_BENCH
+from engraver.app.begin import Begin
+
+
+class _Surfaces(click.Choice[str]):
+    """What the proof can show. The table is read when it is asked for: the window must not wait for it."""
+
+    def __init__(self) -> None:
+        self.case_sensitive = True
+
+    @cached_property
+    def choices(self) -> tuple[str, ...]:  # type: ignore[override]
+        from engraver.core.surfaces import ON_BENCH
+
+        return tuple(ON_BENCH)
 
 
 @click.command("open")
@@ -16,15 +29,15 @@ from engraver.core.surfaces import ON_BENCH
 def open_(files: tuple[Path, ...]) -> None:
     """Open the window, with a project or pictures."""
     gc.disable()  # starting makes little but what stays: the window lets it begin after its first paint
-    from engraver.app.start import run
+    from engraver.app.launch import run
 
-    raise SystemExit(run(files=files))
+    raise SystemExit(run(Begin(files=files)))
 
 
 @click.command()
 @click.option("--offscreen-shot", "shot", type=click.Path(path_type=Path), help="Draw the window into a PNG and end.")
 @click.option("--theme", type=click.Choice(["day", "lamp"]), help="The look, for this time.")
-@click.option("--surface", type=click.Choice(list(ON_BENCH)), help="What the proof starts with.")
+@click.option("--surface", type=_Surfaces(), help="What the proof starts with.")
 @click.option("--plate", default="", help="The plate to begin with, by its name.")
 @click.option("--step", default="", help="The step to begin with, by its id, or source.")
 @click.option("--reveal", is_flag=True, help="Show what that step found.")
@@ -50,10 +63,13 @@ def demo(
 ) -> None:  # fmt: skip
     """Open the demo project, Saltmarrow Quay."""
     if shot is not None:
+        from engraver.core.files.atomic import check_place
+
         check_place(shot)
     gc.disable()  # as above
-    from engraver.app.start import Begin, run
+    from engraver.app.launch import run
 
-    begin = Begin(surface, plate, step, reveal, sheet or "", repeat, large, trial, gesture, beside, group, desk,
-                  piece)  # fmt: skip
-    raise SystemExit(run(demo=True, shot=shot, theme=theme, begin=begin))
+    begin = Begin(
+        True, (), surface, plate, step, reveal, sheet or "", repeat, large, trial, gesture, beside, group, desk, piece
+    )
+    raise SystemExit(run(begin, shot=shot, theme=theme))

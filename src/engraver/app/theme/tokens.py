@@ -6,6 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 
+# The height of the bar and the width of the rim, in pixels at text size 100 %.
+TOP, RIM = 36, 46
+
 
 @dataclass(frozen=True, slots=True)
 class Theme:

@@ -17,9 +17,9 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ..theme.icons import icon, pixmap
+from ..theme.tokens import RIM, TOP
 from ..ui import Ui, named
 
-TOP, RIM = 36, 46
 # What is dragged rests on a tab so long before its desk comes to the front, in milliseconds.
 OVER_MS = 350
 

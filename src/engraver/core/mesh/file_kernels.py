@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
-_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+from ..compiled import kernel
+
+_kernel: Any = kernel()
 
 
 @_kernel

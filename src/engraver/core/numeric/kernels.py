@@ -9,10 +9,11 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
-_kernel: Any = numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+from ..compiled import kernel
+
+_kernel: Any = kernel(fastmath=True)
 
 
 @_kernel

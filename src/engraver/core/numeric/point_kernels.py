@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from ..compiled import kernel
+
 Flat = NDArray[np.float32]
 
-_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+_kernel: Any = kernel()
 # Loops whose order of sums does not matter: they run eight values at a time.
-_loose: Any = numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+_loose: Any = kernel(fastmath=True)
 
 
 @_kernel

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
+from ..compiled import kernel
 from .relief_kernels import _bite, _met, bent, span
 
-_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
-_inline: Any = numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
+_kernel: Any = kernel()
+_inline: Any = kernel(inline="always")
 # Columns of a leg on even ground: place 0-1, ahead 2-3, left 4-5; the same at its end 6-11; then how far along it
 # begins, its length, and by how much it turns to the left: 12-14. In cells each is of three, and ``up`` goes before
 # ``ahead``: 0-11, 12-23, 24-26.

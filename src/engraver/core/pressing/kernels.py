@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
+from ..compiled import kernel
 from ..numeric.meeting_kernels import met
 from .tip_kernels import tip_at, within
 
-_kernel: Any = numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+_kernel: Any = kernel(fastmath=True)
 
 
 @_kernel

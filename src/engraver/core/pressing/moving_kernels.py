@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
+from ..compiled import kernel
 from ..surfaces.kernels import even_normal, fan_normal
 
-_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
-_inline: Any = numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
+_kernel: Any = kernel()
+_inline: Any = kernel(inline="always")
 
 
 @_inline

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
+from ..compiled import kernel
 from .tip_kernels import tip_at, within
 
-_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
-_inline: Any = numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
+_kernel: Any = kernel()
+_inline: Any = kernel(inline="always")
 # Columns of a mark: place 0-2, normal 3-5, right 6-8, radius 9, ratio 10, flips 11 and 12, strength 13, flow 14.
 # arcsin(s) / s - 1 in powers of s * s.
 _SERIES = (np.float32(1 / 6), np.float32(3 / 40), np.float32(15 / 336), np.float32(105 / 3456))

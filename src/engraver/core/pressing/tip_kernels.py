@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
-_inline: Any = numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
+from ..compiled import kernel
+
+_inline: Any = kernel(inline="always")
 
 
 @_inline

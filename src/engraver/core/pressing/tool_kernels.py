@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
+from ..compiled import kernel
 from .relief_kernels import bent, span
 
-_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
+_kernel: Any = kernel()
 
 
 @_kernel

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
-_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
-_fast: Any = numba.njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+from ..compiled import kernel
+
+_kernel: Any = kernel()
+_fast: Any = kernel(fastmath=True)
 # Triangles whose place on the screen is kept together.
 BLOCK = 256
 

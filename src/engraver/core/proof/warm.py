@@ -11,8 +11,9 @@ from ..pressing.expand import expand
 from ..pressing.gesture import Gesture, packed_points
 from ..pressing.relief import Relief, Tip
 from ..pressing.settings import checked
-from ..surfaces import surface
+from ..surfaces import Sheet, surface
 from .relief_light import cast, lamp_table, lit, plaster_colours
+from .scene import BenchScene
 from .trial_picture import Look, TrialPicture
 
 _POINTS = 300
@@ -40,6 +41,13 @@ def _once() -> None:
         picture.draw(Look((16, 16)))
         picture.draw(Look((16, 16), moving=True))
     lit(cast(tip, 8), lamp_table(0.0, 45.0), plaster_colours(), np.zeros((8, 8), np.uint32))
+
+
+def warm_bench(check: Watch = unwatched) -> None:
+    """What the bench's proof needs, by drawing a small one. Raises Cancelled."""
+    on = surface("ball")
+    height = np.ones((8, 8), np.float32)
+    BenchScene().draw(on, Sheet(height, 0.02, _POINTS, (16, 16), eye=on.eye, smooth=False), check)
 
 
 def warm(check: Watch = unwatched) -> None:

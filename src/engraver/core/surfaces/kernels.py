@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-import numba
 import numpy as np
 
-_kernel: Any = numba.njit(cache=True, nogil=True, error_model="numpy")
-_inline: Any = numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
+from ..compiled import kernel
+
+_kernel: Any = kernel()
+_inline: Any = kernel(inline="always")
 
 
 @_kernel

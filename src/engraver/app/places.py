@@ -1,0 +1,30 @@
+"""Where this program keeps things of the user's."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import platformdirs
+
+
+class Places:
+    """Files and folders by what is in them."""
+
+    def __init__(self, config: Path, state: Path, data: Path | None = None) -> None:
+        self.prefs = config / "preferences.json"
+        self.looks = config / "looks.json"
+        self.proof = config / "proof.json"
+        self.destinations = config / "destinations"
+        self.journals = state / "journal"
+        self.camera = state / "practice-camera"
+        self.cabinet = (data or state) / "cabinet"
+        self.cabinet_look = config / "cabinet.json"
+
+    @classmethod
+    def of_user(cls) -> Places:
+        """The folders that the desktop's standard gives (freedesktop, XDG Base Directory)."""
+        config, state, data = (
+            Path(folder("engraver"))
+            for folder in (platformdirs.user_config_dir, platformdirs.user_state_dir, platformdirs.user_data_dir)
+        )
+        return cls(config, state, data)

@@ -1,0 +1,102 @@
+"""The start: what is read before the first paint, the frame that is furnished, kernels compiled when first called."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+from tests.conftest import settle
+
+from engraver.app.shell import Shell
+from engraver.app.theme import THEMES
+from engraver.app.window import Window
+from engraver.core.compiled import Kernel, kernel
+
+_loop = kernel()
+_inline = kernel(inline="always")
+
+
+@_inline
+def _twice(x):  # type: ignore[no-untyped-def]
+    """Called by another."""
+    return x + x
+
+
+@_loop
+def _folded(values, depth):  # type: ignore[no-untyped-def]
+    """Calls another kernel, and itself."""
+    if depth == 0:
+        return values.sum()
+    return _twice(_folded(values, depth - 1))
+
+
+def test_kernels_call_each_other_and_themselves_and_are_made_once_by_many_threads() -> None:
+    folded, twice = _folded, _twice  # as another module has them
+    assert isinstance(folded, Kernel) and folded.plain(np.ones(3), 0) == 3.0
+    values = np.arange(5.0)
+    with ThreadPoolExecutor(8) as pool:
+        found = list(pool.map(lambda depth: folded(values, depth), range(8)))
+    assert found == [10.0 * 2**depth for depth in range(8)]
+    assert folded.ready() is folded.ready() is _folded and twice.ready() is _twice
+    assert twice(4) == 8
+
+
+_FIRST = """
+import sys
+from PySide6.QtWidgets import QApplication
+from engraver.app import launch
+from engraver.app.begin import Begin
+seen = []
+launch._go_on = lambda shell, *_: seen.append(shell.grab().toImage()) or print(
+    [m for m in ("numpy", "cv2", "pydantic", "numba", "scipy", "engraver.core.steps") if m in sys.modules],
+    shell.isVisible(), seen[0].pixelColor(4, 400).name(), seen[0].pixelColor(700, 400).name()) or 0
+sys.exit(launch.run(Begin(demo=True), theme="lamp"))
+"""
+_WHOLE = """
+import sys, engraver.app.start, engraver.core.pack
+print([m for m in ("numba", "scipy") if m in sys.modules])
+"""
+
+
+def _told(script: str, home: Path) -> str:
+    own = {f"XDG_{k}_HOME": str(home / k) for k in ("CONFIG", "STATE", "DATA")}
+    done = subprocess.run(
+        [sys.executable, "-c", script], env={**os.environ, **own, "QT_QPA_PLATFORM": "offscreen"},
+        capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    return done.stdout.strip()
+
+
+def test_the_frame_is_painted_before_anything_that_takes_long_is_read(tmp_path: Path) -> None:
+    lamp = THEMES["lamp"]
+    assert _told(_FIRST, tmp_path) == f"[] True {lamp.panel.lower()} {lamp.paper.lower()}"
+
+
+def test_the_compiler_is_not_read_for_the_window(tmp_path: Path) -> None:
+    assert _told(_WHOLE, tmp_path) == "[]"
+
+
+def test_a_furnished_frame_is_the_window(window: Window) -> None:
+    shell = Shell(THEMES["day"], 1.0, "Opening…")
+    shell.show()
+    shell.furnish(window)
+    QApplication.processEvents()
+    window.studio.add_blank(64)
+    settle(window)
+    assert shell.centralWidget() is window and not window.isWindow() and window.size() == shell.size()
+    assert shell.windowTitle() == window.windowTitle() != "Engraver"
+    shell.activateWindow()
+    window.bench.plate_view.canvas.setFocus()
+    QTest.keyClick(window.bench.plate_view.canvas, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
+    assert window._desk_id == "cabinet"
+    shell.close()
+    assert not window.isVisible() and not window.filing.busy
+    shell.takeCentralWidget()
+    shell.deleteLater()
