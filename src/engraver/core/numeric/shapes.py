@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from ..raster import Pixels
+from .split_rows import split_rows
 
 Outline = Literal["circle", "oval", "square", "rounded", "polygon"]
 # Left, top, right, bottom.
@@ -15,6 +16,8 @@ Sides = tuple[bool, bool, bool, bool]
 ALL_SIDES: Sides = (True, True, True, True)
 # A side that is off lies so many shorter sides away.
 _AWAY = 8.0
+# Rows that are worked on at a time, so that they stay in the cache.
+_BAND = 64
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,11 +109,25 @@ def depth(height: int, width: int, form: Form, ring: float = 0.0) -> Pixels:
     the first order; a polygon to its nearest side. Nothing is deeper than it lies from the
     picture's own borders, wherever the outline was moved to.
     """
+    out = np.empty((height, width), np.float32)
+
+    def part(first: int, end: int) -> None:
+        for top in range(first, end, _BAND):
+            rows = slice(top, min(top + _BAND, end))
+            out[rows] = _deep(height, width, form, rows)
+            np.minimum(out[rows], from_borders(height, width, form.walled, ring, rows), out=out[rows])
+
+    split_rows(part, height)
+    return out
+
+
+def _deep(height: int, width: int, form: Form, rows: slice) -> Pixels:
+    """Some rows of the distance inside the outline alone."""
     short = min(height, width)
     margin = inset(form.margin, short)
     cx, cy = form.centre[0] * width, form.centre[1] * height
     x: Pixels = np.arange(width, dtype=np.float32) + np.float32(0.5 - cx)
-    y: Pixels = (np.arange(height, dtype=np.float32) + np.float32(0.5 - cy))[:, None]
+    y: Pixels = (np.arange(rows.start, rows.stop, dtype=np.float32) + np.float32(0.5 - cy))[:, None]
     if form.turn % 360:
         c, s = (np.float32(f(np.radians(form.turn))) for f in (np.cos, np.sin))
         x, y = x * c + y * s, y * c - x * s
@@ -118,27 +135,29 @@ def depth(height: int, width: int, form: Form, ring: float = 0.0) -> Pixels:
     hx, hy = ((width if full else short) / 2 - margin, (height if full else short) / 2 - margin)
     half = np.float32(short / 2 - margin)
     if form.outline == "circle":
-        deep: Pixels = half - np.sqrt(x * x + y * y)
-    elif form.outline == "oval":
-        deep = _oval(x, y, hx, hy)
-    elif form.outline == "polygon":
+        far = x * x + y * y
+        return np.subtract(half, np.sqrt(far, out=far), out=far)
+    if form.outline == "oval":
+        return _oval(x, y, hx, hy)
+    if form.outline == "polygon":
         apothem = half * np.float32(np.cos(np.pi / form.corners))
         deep = np.full(np.broadcast_shapes(x.shape, y.shape), np.inf, np.float32)
         for k in range(form.corners):
             angle = 2 * np.pi * (k + 0.5) / form.corners
             np.minimum(deep, apothem - (x * np.float32(np.sin(angle)) - y * np.float32(np.cos(angle))), out=deep)
-    else:
-        deep = _box(x, y, form, (hx, hy), short)
-    return np.minimum(deep, from_borders(height, width, form.walled, ring))
+        return deep
+    return _box(x, y, form, (hx, hy), short)
 
 
-def from_borders(height: int, width: int, sides: Sides = ALL_SIDES, less: float = 0.0) -> Pixels:
-    """Distance of every pixel's centre from the picture's borders that count, ``less`` some; in pixels."""
+def from_borders(
+    height: int, width: int, sides: Sides = ALL_SIDES, less: float = 0.0, rows: slice = slice(None)
+) -> Pixels:
+    """Distance of every pixel's centre, of all or some rows, from the picture's borders that count, ``less`` some."""
     far = np.float32(_AWAY * min(height, width))
     x = np.arange(width, dtype=np.float32) + np.float32(0.5 - less)
     y = np.arange(height, dtype=np.float32) + np.float32(0.5 - less)
     left, top, right, bottom = sides
     across = np.minimum(x if left else far, x[::-1] if right else far)
     down = np.minimum(y if top else far, y[::-1] if bottom else far)
-    near: Pixels = np.minimum(np.broadcast_to(across, (width,)), np.broadcast_to(down, (height,))[:, None])
+    near: Pixels = np.minimum(np.broadcast_to(across, (width,)), np.broadcast_to(down, (height,))[rows, None])
     return near

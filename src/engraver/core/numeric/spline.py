@@ -56,10 +56,21 @@ def drawn(coefficients: Pixels, height: int, width: int, wrap: Wrap) -> Pixels:
 
 
 def coefficients(values: Pixels, wrap: Wrap) -> Pixels:
-    """Those whose cubic B-spline goes through the values (H, W)."""
-    from scipy import ndimage
-
+    """Those whose cubic B-spline goes through the values (H, W); its lines are filtered on every core."""
     for axis, wraps in ((0, wrap[1]), (1, wrap[0])):
         if values.shape[axis] > 1:
-            values = ndimage.spline_filter1d(values, 3, axis, np.float32, mode="grid-wrap" if wraps else "reflect")
+            values = _filtered(values, axis, "grid-wrap" if wraps else "reflect")
     return values
+
+
+def _filtered(values: Pixels, axis: int, mode: str) -> Pixels:
+    from scipy import ndimage
+
+    out = np.empty(values.shape, np.float32)
+
+    def lines(first: int, end: int) -> None:
+        part = np.s_[first:end] if axis else np.s_[:, first:end]
+        ndimage.spline_filter1d(values[part], 3, axis, out[part], mode=mode)
+
+    split_rows(lines, values.shape[1 - axis])
+    return out

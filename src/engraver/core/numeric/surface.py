@@ -7,9 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
+from .split_rows import split_rows
 
 Coefficients = NDArray[np.float64]
 _ROUNDS = 15
+# Rows that are worked on at a time, so that they stay in the cache.
+_BAND = 64
 # Tukey's biweight keeps 95 % efficiency on normal residuals with this cut (P. J. Huber, "Robust Statistics", 1981).
 _CUT = 4.685
 # A higher order has to foretell by so much better.
@@ -29,8 +32,10 @@ def _pairs(order: int) -> list[tuple[int, int]]:
     return [(i, j) for i in range(order + 1) for j in range(order + 1 - i)]
 
 
-def polynomial(height: int, width: int, coefficients: Coefficients, order: int) -> Pixels:
-    """The surface of total degree ``order`` at the pixel centres of a (height, width) picture.
+def polynomial(
+    height: int, width: int, coefficients: Coefficients, order: int, *, exponential: bool = False
+) -> Pixels:
+    """The surface of total degree ``order`` at the pixel centres of a (height, width) picture, or its exponential.
 
     Coefficients are of products of Legendre polynomials over -1..1 on both axes, so the
     same ones describe the same surface at every size.
@@ -39,7 +44,18 @@ def polynomial(height: int, width: int, coefficients: Coefficients, order: int) 
     grid = np.zeros((order + 1, order + 1))
     for value, (i, j) in zip(coefficients, _pairs(order), strict=True):
         grid[i, j] = value
-    surface: Pixels = (y.T @ grid.T @ x).astype(np.float32)
+    across = (grid.T @ x).astype(np.float32)
+    down = np.ascontiguousarray(y.T, np.float32)
+    surface = np.empty((height, width), np.float32)
+
+    def part(first: int, end: int) -> None:
+        for top in range(first, end, _BAND):
+            rows = slice(top, min(top + _BAND, end))
+            np.matmul(down[rows], across, out=surface[rows])
+            if exponential:
+                np.exp(surface[rows], out=surface[rows])
+
+    split_rows(part, height)
     return surface
 
 

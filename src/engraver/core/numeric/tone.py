@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from ..errors import BadPicture
 from ..raster import Pixels
+from .split_rows import split_rows
 
 # ITU-R BT.709-6, item 3.2, and BT.601-7, section 2.5.1: the luma weights.
 LUMA_709 = (0.2126, 0.7152, 0.0722)
@@ -49,17 +50,44 @@ def luma(values: Pixels) -> Pixels:
 
 def histogram(values: Pixels, bins: int, lo: float, hi: float, mask: NDArray[np.uint8] | None = None) -> Pixels:
     """Counts of (H, W) values in equal bins over [lo, hi); what lies outside is not counted."""
-    low, high, _, _ = cv2.minMaxLoc(values, mask)
-    if low < lo or high >= hi or HISTOGRAM_BINS % bins or values.ndim != 2:
-        counts: Pixels = cv2.calcHist([values], [0], mask, [bins], [lo, hi]).ravel()
-        return counts
-    # Whole numbers of 16 bits are counted five times as fast. Half a bin less, as rounding is to be cutting.
+    low, high = ends(values, mask)
+    return _counts(values, bins, (lo, hi), mask, within=low >= lo and high < hi)
+
+
+def ends(values: Pixels, mask: NDArray[np.uint8] | None = None) -> tuple[float, float]:
+    """The lowest and the highest value, (0, 0) where the mask leaves none."""
+    found: list[tuple[float, float]] = []
+
+    def part(first: int, end: int) -> None:
+        some = mask[first:end] if mask is not None else None
+        if some is None or some.any():
+            found.append(cv2.minMaxLoc(values[first:end], some)[:2])
+
+    split_rows(part, len(values))
+    return (min(low for low, _ in found), max(high for _, high in found)) if found else (0.0, 0.0)
+
+
+def _counts(
+    values: Pixels, bins: int, over: tuple[float, float], mask: NDArray[np.uint8] | None, *, within: bool
+) -> Pixels:
+    """On every core; where all values lie ``within`` the bins, as whole numbers of 16 bits, five times as fast."""
+    lo, hi = over
+    stored = within and HISTOGRAM_BINS % bins == 0 and values.ndim == 2
     scale = HISTOGRAM_BINS / (hi - lo)
-    stored = cv2.addWeighted(values, scale, values, 0, -lo * scale - 0.5, dtype=cv2.CV_16U)
-    fine: Pixels = cv2.calcHist([stored], [0], mask, [HISTOGRAM_BINS], [0, HISTOGRAM_BINS]).ravel()
-    if bins < HISTOGRAM_BINS:
-        fine = fine.reshape(bins, -1).sum(axis=1)
-    return fine
+    parts: list[NDArray[np.float64]] = []
+
+    def part(first: int, end: int) -> None:
+        some, chosen = values[first:end], mask[first:end] if mask is not None else None
+        if stored:  # half a bin less, as rounding is to be cutting
+            some = cv2.addWeighted(some, scale, some, 0, -lo * scale - 0.5, dtype=cv2.CV_16U)
+            fine = cv2.calcHist([some], [0], chosen, [HISTOGRAM_BINS], [0, HISTOGRAM_BINS])
+            parts.append(fine.reshape(bins, -1).sum(axis=1, dtype=np.float64))
+        else:
+            parts.append(cv2.calcHist([some], [0], chosen, [bins], [lo, hi]).ravel().astype(np.float64))
+
+    split_rows(part, len(values))
+    counts: Pixels = sum(parts[1:], parts[0]).astype(np.float32)
+    return counts
 
 
 def own_histogram(values: Pixels, bins: int, mask: NDArray[np.uint8] | None = None) -> tuple[Pixels, float, float]:
@@ -67,9 +95,9 @@ def own_histogram(values: Pixels, bins: int, mask: NDArray[np.uint8] | None = No
 
     The upper bound of a histogram is exclusive: it lies one float32 above the highest value.
     """
-    low, high, _, _ = cv2.minMaxLoc(values, mask)
+    low, high = ends(values, mask)
     end = float(np.nextafter(np.float32(high), np.float32(np.inf)))
-    return histogram(values, bins, float(low), end, mask), float(low), end
+    return _counts(values, bins, (low, end), mask, within=True), low, end
 
 
 def smoothstep(t: NDArray[np.floating]) -> Pixels:
@@ -99,10 +127,10 @@ def percentiles(values: Pixels, wanted: tuple[float, ...], mask: NDArray[np.uint
     """
     if mask is not None and not mask.any():
         raise BadPicture("there is nothing left to measure", "the whole plate is outside or empty")
-    lo, hi, _, _ = cv2.minMaxLoc(values, mask)
+    counts, lo, top = own_histogram(values, HISTOGRAM_BINS, mask)
+    hi = float(np.nextafter(np.float32(top), np.float32(-np.inf)))
     if hi <= lo:
-        return [float(lo)] * len(wanted)
-    counts, _, top = own_histogram(values, HISTOGRAM_BINS, mask)
+        return [lo] * len(wanted)
     counts = counts.astype(np.float64)
     edges = np.linspace(lo, top, HISTOGRAM_BINS + 1)
     upto = np.cumsum(counts)

@@ -38,7 +38,7 @@ SIDES = ("left", "top", "right", "bottom")
 _PLACED = ("circle", "oval", *BOXES, "polygon")
 # The way of a ragged border's marks is found at this size, whatever the scale, so that they lie the same.
 _REFERENCE = 384
-_BAYS = 2048
+_BAYS, _BAY = 1024, 48.0
 _BITS = 4
 _FITS = 3
 # A plate of fewer pixels is all border, and may fade out whole.
@@ -260,7 +260,7 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
 def wandering(params: Falloff, deep: Pixels, seed: int, wrap: Wrap) -> Pixels:
     """0..1: how far the border wanders. Its bays are wide: on large plates they are found on a reduced one."""
     rows, columns = deep.shape
-    ratio = min(1.0, _BAYS / min(rows, columns))
+    ratio = min(1.0, max(_BAYS, _BAY / params.ragged_size) / min(rows, columns))
     size = max(1, round(rows * ratio)), max(1, round(columns * ratio))
     small = deep if ratio == 1 else cv2.resize(deep, size[::-1], interpolation=cv2.INTER_AREA) * np.float32(ratio)
     wander = noise.lattice(*size, params.ragged_size, seed, wrap=wrap)

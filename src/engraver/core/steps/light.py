@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Any, Literal
 
@@ -10,6 +10,7 @@ import numpy as np
 
 from ..errors import BadPicture, BadValue
 from ..numeric import blur, resample, surface, wide
+from ..numeric.split_rows import split_rows
 from ..params import Params, Strokes, choice, fraction, integer, length, reference
 from ..params import strokes as stroke_field
 from ..raster import Pixels, Raster
@@ -25,6 +26,8 @@ MOST_ORDER = 4
 COARSE = 4
 DARKEST = 0.004
 BLANK_SOFT = 0.01
+# Rows that are worked on at a time.
+_BAND = 64
 
 
 class EvenLight(Params):
@@ -147,8 +150,8 @@ def estimate(raster: Raster, params: EvenLight, context: StepContext) -> Pixels 
         order = int(context.autos["order"])
         count = (order + 1) * (order + 2) // 2
         found = np.array([context.autos[f"c{n}"] for n in range(count)])
-        fitted = surface.polynomial(raster.height, raster.width, found, order)
-        return np.exp(fitted) if params.method == "divide" else fitted
+        divides = params.method == "divide"
+        return surface.polynomial(raster.height, raster.width, found, order, exponential=divides)
     if params.light == "blank":
         if "blank" not in context.references:
             raise BadValue(
@@ -177,23 +180,43 @@ def _even(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
     if light is None:
         return raster
     mean = _mean(light, raster.coverage)
+    pixels, amount = raster.pixels, np.float32(params.amount)
+    made = np.empty_like(pixels)
     if params.method == "subtract":
-        light = light - np.float32(mean)
-        light *= np.float32(-params.amount)
-        light += raster.pixels
-        return raster.but(pixels=light)
+
+        def without(first: int, end: int) -> None:
+            for rows in _bands(first, end):
+                np.subtract(light[rows], np.float32(mean), out=made[rows])
+                made[rows] *= -amount
+                made[rows] += pixels[rows]
+
+        split_rows(without, len(pixels))
+        return raster.but(pixels=made)
     floor = np.float32(max(0.02 * abs(mean), 1e-4))
-    gain: Pixels = np.divide(np.float32(mean), np.maximum(light, floor))
-    if params.amount < 1:
-        gain -= np.float32(1)
-        gain *= np.float32(params.amount)
-        gain += np.float32(1)
-    gain *= raster.pixels
+
+    def divided(first: int, end: int) -> None:
+        for rows in _bands(first, end):
+            gain = np.maximum(light[rows], floor, out=made[rows])
+            np.divide(np.float32(mean), gain, out=gain)
+            if amount < 1:
+                gain -= np.float32(1)
+                gain *= amount
+                gain += np.float32(1)
+            gain *= pixels[rows]
+
+    split_rows(divided, len(pixels))
+    context.check()
     # What is bright gained less than what is dark: the mean tone is brought back.
-    before, after = _mean(raster.pixels, raster.coverage), _mean(gain, raster.coverage)
+    before, after = _mean(pixels, raster.coverage), _mean(made, raster.coverage)
     if abs(after) > 1e-6:
-        gain *= np.float32(before / after)
-    return raster.but(pixels=gain)
+        by = np.float32(before / after)
+        split_rows(lambda first, end: np.multiply(made[first:end], by, out=made[first:end]), len(made))
+    return raster.but(pixels=made)
+
+
+def _bands(first: int, end: int) -> Iterator[slice]:
+    """Rows that stay in the cache while several things are done to them."""
+    return (slice(top, min(top + _BAND, end)) for top in range(first, end, _BAND))
 
 
 def _reveal(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
@@ -204,9 +227,23 @@ def _reveal(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
 
 
 def _mean(values: Pixels, coverage: Pixels | None) -> float:
-    if coverage is None:
-        return float(values.mean())
-    return float((values * coverage).sum() / max(float(coverage.sum()), 1e-6))
+    sums: dict[int, tuple[float, float]] = {}
+
+    def part(first: int, end: int) -> None:
+        total = weight = 0.0
+        for rows in _bands(first, end):
+            some = values[rows]
+            if coverage is not None:
+                weight += float(coverage[rows].sum(dtype=np.float64))
+                some = some * coverage[rows]
+            else:
+                weight += some.size
+            total += float(some.sum(dtype=np.float64))
+        sums[first] = total, weight
+
+    split_rows(part, len(values))
+    found = [sums[first] for first in sorted(sums)]  # in one order, so that the same picture gives the same bits
+    return sum(total for total, _ in found) / max(sum(weight for _, weight in found), 1e-6)
 
 
 def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
