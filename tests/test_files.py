@@ -20,6 +20,7 @@ from conftest import band_limited, png_bytes
 from engraver.core.errors import BadPicture, BadValue, FileTrouble
 from engraver.core.files import atomic
 from engraver.core.files.picture import Reading
+from engraver.core.files.png_write import png
 from engraver.core.files.read import facts, first_reading, load, read_bytes
 from engraver.core.files.write import encode, quantise
 
@@ -315,3 +316,27 @@ def test_exr_of_colour_and_alpha_halves() -> None:
     assert raster.channels == 3 and raster.coverage is not None
     assert np.allclose(raster.coverage, alpha)
     assert np.abs(raster.pixels - colour)[:, 10:].max() < 2e-3
+
+
+@pytest.mark.parametrize(("shape", "kind"), [
+    ((1, 1), "u2"), ((7, 1), "u1"), ((1, 9), "u2"), ((33, 47), "u2"), ((64, 40), "u1"), ((40, 33, 2), "u1"),
+])  # fmt: skip
+@pytest.mark.parametrize("picture", ["noise", "ramp", "steps", "turned"])
+def test_png_rows_are_filtered_so_that_other_libraries_read_them(
+    shape: tuple[int, ...], kind: str, picture: str
+) -> None:
+    """Against Pillow (LibPNG's rules of its own) and OpenCV: every pixel, the resolution and the words."""
+    top = np.iinfo(kind).max
+    y, x = np.mgrid[0 : shape[0], 0 : shape[1]]
+    values = {
+        "noise": np.random.default_rng(4).integers(0, top + 1, shape[:2]), "ramp": (x * 40 + y) % (top + 1),
+        "steps": (x // 3 + 5 * (y // 4)) * 17 % (top + 1), "turned": (3 * y * y + x * y) % (top + 1),
+    }[picture]  # fmt: skip
+    stored = np.broadcast_to(values.reshape(*shape[:2], *[1] * (len(shape) - 2)), shape).astype(kind)
+    data = png(stored, 300.0, [("Author", "Ægir"), ("Title", "縄")])
+    seen = Image.open(io.BytesIO(data))
+    assert (np.asarray(seen) == stored).all()
+    assert seen.info["dpi"] == pytest.approx((300, 300), abs=0.02)
+    assert (seen.text["Author"], seen.text["Title"]) == ("Ægir", "縄")  # type: ignore[attr-defined]
+    if stored.ndim == 2:
+        assert (cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED) == stored).all()

@@ -44,7 +44,7 @@ def live(folder: Path, seed: int) -> None:
     from engraver.app.exporting import ExportWish
     from engraver.app.lanes import favour_the_window
     from engraver.app.prefs import Prefs
-    from engraver.app.start import load_fonts
+    from engraver.app.shell import load_fonts
     from engraver.app.studio import Studio
     from engraver.app.window import Places, Window
     from engraver.core.readiness.export import Order

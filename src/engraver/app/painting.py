@@ -29,4 +29,4 @@ def picture_of(array: np.ndarray) -> QImage:
 
 def polyline(x: np.ndarray, y: np.ndarray) -> QPolygonF:
     """Places (n,) and (n,) as one polygon: a path built call by call would let go of the interpreter each time."""
-    return QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
+    return QPolygonF(list(map(QPointF, x.tolist(), y.tolist())))

@@ -18,7 +18,7 @@ _OPAQUE = 235
 
 
 class PlatePainter:
-    """Keeps the Qt pictures of one look; they lie in the look's own arrays, which stay as long as they are shown."""
+    """Keeps the Qt pictures of one look."""
 
     def __init__(self, ui: Ui) -> None:
         self._ui = ui
@@ -28,7 +28,8 @@ class PlatePainter:
 
     def show(self, look: PlateViewPicture | None, overlays: Overlays) -> None:
         """Take another look, or the same with other overlays."""
-        self._image = view_of(look.screen) if look is not None else None
+        # Laid out as the screen has it: Qt would turn every pixel each time it is painted.
+        self._image = view_of(look.screen).convertToFormat(QImage.Format.Format_RGB32) if look is not None else None
         self._over = self._marks(look, overlays) if look is not None else None
         self._look = look
 

@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.numeric.tone import luma
@@ -115,7 +115,9 @@ class Section(QWidget):
         x = area.left() + np.linspace(0, 1, len(height)) * area.width()
         y = base - np.clip(height, -1, 1.05) * tall
         outline = polyline(x, y)
-        filled = polyline(np.concatenate([[area.left()], x, [area.right()]]), np.concatenate([[base], y, [base]]))
+        filled = QPolygonF(outline)
+        filled.prepend(QPointF(area.left(), base))
+        filled.append(QPointF(area.right(), base))
         fill = QColor(ui.colour("accent"))
         fill.setAlpha(150)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -123,7 +125,7 @@ class Section(QWidget):
         painter.drawPolygon(filled)
         painter.setPen(QPen(ui.colour("on_bar_2"), 1))
         painter.drawLine(QPointF(area.left(), base), QPointF(area.right(), base))
-        painter.setPen(QPen(ui.colour("on_bar"), 1.3))
+        painter.setPen(QPen(ui.colour("on_bar"), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(outline)
 

@@ -14,11 +14,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
-from PIL.PngImagePlugin import PngInfo
 
 from ..errors import BadValue, FileTrouble
+from ..numeric.split_rows import split_rows
 from ..raster import Pixels
 from . import exr
+from .png_write import png
 
 PictureFormat = Literal["png", "tiff", "exr", "jpeg", "raw"]
 Depth = Literal["8", "16", "float"]
@@ -30,6 +31,8 @@ HOLDS: Mapping[PictureFormat, tuple[Depth, ...]] = MappingProxyType(
     {"png": ("8", "16"), "tiff": ("8", "16", "float"), "exr": ("float",), "jpeg": ("8",), "raw": ("16",)}
 )
 _JPEG_QUALITY = 97
+# Rows that are rounded at a time.
+_BAND = 64
 _ARTIST, _DATE = 0x013B, 0x0132
 _S_MIN, _S_MAX = 340, 341
 
@@ -59,10 +62,18 @@ def quantise(values: Pixels, depth: Depth) -> NDArray[Any]:
         return values
     top = 255 if depth == "8" else 65535
     kind = np.uint8 if depth == "8" else np.uint16
-    levels = np.clip(values, 0, 1)
-    levels *= np.float32(top)
-    levels += np.float32(0.5)
-    return levels.astype(kind)
+    stored = np.empty(values.shape, kind)
+
+    def part(first: int, end: int) -> None:
+        for at in range(first, end, _BAND):
+            rows = slice(at, min(at + _BAND, end))
+            levels = np.clip(values[rows], 0, 1)
+            levels *= np.float32(top)
+            levels += np.float32(0.5)
+            stored[rows] = levels
+
+    split_rows(part, len(values))
+    return stored
 
 
 def format_of(name: str | PurePath) -> PictureFormat:
@@ -109,10 +120,10 @@ def encode(
     stored = quantise(values, depth)
     if kind == "raw":
         return stored.astype("<u2").tobytes()
-    out = io.BytesIO()
     if kind == "png":
-        _png(stored, out, dpi, alpha, signed)
-    elif kind == "jpeg":
+        return _png(stored, dpi, alpha, signed)
+    out = io.BytesIO()
+    if kind == "jpeg":
         exif = Image.Exif()
         if signed.author:
             exif[_ARTIST] = signed.author
@@ -125,16 +136,11 @@ def encode(
     return out.getvalue()
 
 
-def _png(stored: NDArray[Any], out: io.BytesIO, dpi: float | None, alpha: Pixels | None, signed: Signed) -> None:
-    words = PngInfo()
-    if signed.author:
-        words.add_text("Author", signed.author)
+def _png(stored: NDArray[Any], dpi: float | None, alpha: Pixels | None, signed: Signed) -> bytes:
+    words = [("Author", signed.author)] if signed.author else []
     if signed.date:
-        words.add_text("Creation Time", signed.date.isoformat(timespec="seconds"))
-    more: dict[str, Any] = {"dpi": (dpi, dpi)} if dpi else {}
-    if alpha is not None:
-        stored = np.stack([stored, quantise(alpha, "8")], axis=-1)
-    Image.fromarray(stored).save(out, "PNG", compress_level=3, pnginfo=words, **more)
+        words.append(("Creation Time", signed.date.isoformat(timespec="seconds")))
+    return png(stored if alpha is None else np.stack([stored, quantise(alpha, "8")], axis=-1), dpi, words)
 
 
 def _tiff(stored: NDArray[Any], out: io.BytesIO, depth: Depth, dpi: float | None, signed: Signed) -> None:
