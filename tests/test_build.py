@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QDialog
 from scipy import spatial
 
 from conftest import LEFT, settle
-from engraver.app.views.sheets import AddStep
+from engraver.app.views.add_step import AddStep
 from engraver.app.window import Window
 from engraver.core.engine import Request
 from engraver.core.numeric import fields

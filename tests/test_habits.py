@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QDialog, QLabel
 from tests.conftest import settle
 
+from engraver.app.views.add_step import AddStep
+from engraver.app.views.keys_sheet import KeysSheet
 from engraver.app.window import Window
 from engraver.core.params.arithmetic import number_in
 from engraver.core.project import journal
@@ -14,8 +17,10 @@ from engraver.core.recipe import Project, Step, edits
 from engraver.core.recipe.changed import beside, changed_at
 from engraver.core.recipe.models import Source
 from engraver.core.sources.blank import Blank
+from test_window import in_dialog
 
-CTRL = Qt.KeyboardModifier.ControlModifier
+CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+NONE = Qt.KeyboardModifier.NoModifier
 
 
 @pytest.fixture
@@ -121,3 +126,57 @@ def test_where_projects_differ_is_found_without_a_window() -> None:
 )  # fmt: skip
 def test_numbers_are_read_as_they_are_typed(text: str, value: float, unit: str) -> None:
     assert number_in(text) == (value, unit)
+
+
+def test_a_new_step_goes_here_or_to_its_usual_place(window: Window) -> None:
+    window.studio.add_blank(64)
+    for kind in ("levels", "soften", "falloff"):
+        window.studio.add_step(kind)
+    settle(window)
+
+    def line() -> list[str]:
+        return [s.kind for s in window.studio.steps]
+
+    def add(word: str, key: Qt.KeyboardModifier = NONE) -> list[str]:
+        told: list[str] = []
+
+        def type_it(sheet: QDialog) -> None:
+            assert isinstance(sheet, AddStep)
+            QTest.keyClicks(sheet.field, word)
+            told.extend(b.text() for b in (sheet.first, sheet.other) if not b.isHidden())
+            QTest.keyClick(sheet.field, Qt.Key.Key_Return, key)
+
+        in_dialog(AddStep, type_it)
+        window.run(window.commands["add-step"])
+        return told
+
+    assert line() == ["levels", "soften", "falloff"]  # the falloff is chosen
+    assert add("blemish", SHIFT) == ["Usual place: first of the line", "Here: after Falloff"]  # heal, by another word
+    assert line() == ["levels", "soften", "falloff", "heal"]
+    window.studio.undo()
+    window.studio.choose_step(window.studio.steps[-1].uid)
+    assert add("invert") == ["Usual place: after Levels", "Here: after Falloff"]
+    assert line() == ["levels", "invert", "soften", "falloff"]
+    window.studio.choose_step(window.studio.steps[0].uid)
+    assert add("gamma") == ["Here: after Levels", "Usual place: after Invert"]  # where it keeps to the order of work
+    assert line() == ["levels", "exposure", "invert", "soften", "falloff"]
+    window.studio.choose_step(window.studio.steps[-1].uid)
+    assert add("8 bit") == ["Usual place: first of the line"]  # what must stand first is offered nowhere else
+
+
+def test_the_list_of_keys_is_in_groups_and_narrowed_by_typing(window: Window) -> None:
+    def look(sheet: QDialog) -> None:
+        assert isinstance(sheet, KeysSheet)
+        heads = [w.text() for w in sheet.findChildren(QLabel) if w.objectName() == "caps"]
+        assert heads[0].startswith("BENCH · ") and len(heads) > 8 and sheet.height() < window.height()
+        QTest.keyClicks(sheet.field, "tray up")
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        assert [w.text() for w in sheet.findChildren(QLabel) if w.objectName() != "second"] == [
+            "BENCH · PLATE", "Ctrl+Up", "Move the plate up the tray",
+        ]  # fmt: skip
+        QTest.keyClicks(sheet.field, " zzz")
+        assert sheet.nothing.isVisible()
+        sheet.reject()
+
+    in_dialog(KeysSheet, look)
+    QTest.keyClick(window, Qt.Key.Key_F1)

@@ -12,8 +12,9 @@ from PySide6.QtWidgets import QFileDialog
 
 from conftest import LEFT, drag, settle
 from engraver.app.views.export_sheet import ExportSheet
+from engraver.app.views.keys_sheet import KeysSheet
 from engraver.app.views.readiness_row import GaugeView
-from engraver.app.views.sheets import Finder, KeysSheet
+from engraver.app.views.sheets import Finder
 from engraver.app.views.start_board import StartSheet
 from engraver.app.window import Window
 from engraver.core.project.recipe_file import open_recipe
@@ -57,7 +58,7 @@ def test_the_finder_dims_what_cannot_be_done_now(window: Window) -> None:
     QTest.keyClick(finder.field, Qt.Key.Key_Up)
     assert finder.taken() != second and finder.taken() in possible
     finder.deleteLater()
-    keys = KeysSheet(window.ui, window)
+    keys = KeysSheet(window.ui, window, "proof", {"bench": "Bench", "proof": "Proof"})
     assert keys.findChildren(type(window.top.name))
     keys.deleteLater()
 

@@ -19,8 +19,9 @@ from PySide6.QtWidgets import QApplication, QDialog, QLineEdit
 
 from conftest import LEFT, choose, drag, drop, offered, settle
 from engraver.app.editors.rows import NumberRow
+from engraver.app.views.add_step import AddStep
 from engraver.app.views.export_sheet import ExportSheet
-from engraver.app.views.sheets import AddStep, Finder
+from engraver.app.views.sheets import Finder
 from engraver.app.window import Window
 from engraver.core.errors import FileTrouble
 from engraver.core.readiness.measure import that_apply

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, Signal
 from engraver.core.engine import Engine, Line, SourceStore, resolve
 from engraver.core.errors import EngraverError
 from engraver.core.readiness import Destination, Gauge, destination, shipped
-from engraver.core.readiness.fixes import apply_fix, place_for
+from engraver.core.readiness.fixes import apply_fix, first_choice, place_for
 from engraver.core.readiness.trying import Pressed
 from engraver.core.recipe import History, Plate, Project, Source, Step, Trial, edits, new_id
 from engraver.core.recipe.changed import beside, changed_at
@@ -147,11 +147,18 @@ class Studio(QObject):
             self.edit(edits.set_on(self.project, self.plate.id, uid, not step.on), f"Switch {step.title} {word}")
 
     def add_step(self, kind: str, **values: Any) -> None:
-        """Add a step where it belongs in the order of work, and choose it. Raises BadValue for bad values."""
+        """Add a step after the chosen one where that keeps to the order of work, else in its usual place.
+
+        Raises BadValue for bad values.
+        """
+        if self.plate is not None:
+            step = Step.make(kind, **values)
+            self.insert_step(step, first_choice(self.project, self.plate.id, step.declared, self.step_uid))
+
+    def insert_step(self, step: Step, place: int) -> None:
+        """Put a step in at a place of the line, and choose it."""
         if self.plate is None:
             return
-        step = Step.make(kind, **values)
-        place = place_for(self.project, self.plate.id, step.declared)
         self.edit(edits.insert_step(self.project, self.plate.id, step, place), f"Add {step.title}")
         self.choose_step(step.uid)
 

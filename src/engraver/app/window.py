@@ -63,7 +63,8 @@ from .studio import Studio
 from .theme import THEMES, style_sheet
 from .ui import Ui
 from .views.bars import Notice, Rim, TopBar
-from .views.sheets import Finder, KeysSheet
+from .views.keys_sheet import KeysSheet
+from .views.sheets import Finder
 
 __all__ = ["Places", "Window"]
 
@@ -303,7 +304,7 @@ class Window(QMainWindow):
         icon_of_plate(self, plate)
 
     def show_keys(self) -> None:
-        sheet = KeysSheet(self.ui, self)
+        sheet = KeysSheet(self.ui, self, self._desk_id, {d.id: d.name for d in DESKS.values()})
         sheet.exec()
         sheet.deleteLater()
 

@@ -1,13 +1,11 @@
-"""Sheets over the window: the command finder, *Add step*, Export and the list of keys."""
+"""Sheets in which one types to find: the base of them, and the command finder."""
 
 from __future__ import annotations
 
-import numpy as np
-from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QSize, Qt
-from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, Qt
+from PySide6.QtGui import QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QDialog,
-    QGridLayout,
     QLabel,
     QLineEdit,
     QListWidget,
@@ -18,16 +16,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from engraver.core.engine import Line, Request, StepFailed
-from engraver.core.engine.line import assemble
-from engraver.core.errors import Watch
-from engraver.core.readiness.fixes import place_for
-from engraver.core.recipe import Step
-from engraver.core.steps import KINDS
-
-from ..lanes import LatestLane
-from ..painting import picture_of
-from ..screen import to_screen
 from ..ui import Ui, named
 
 KEY = Qt.ItemDataRole.UserRole + 1
@@ -120,10 +108,6 @@ class _WithKey(QStyledItemDelegate):
         painter.restore()
 
 
-# Pictures of so many steps are drawn before they are shown.
-AT_ONCE = 8
-
-
 class Finder(SearchSheet):
     """Every action by its name."""
 
@@ -145,102 +129,3 @@ class Finder(SearchSheet):
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             items.append(item)
         return items
-
-
-class AddStep(SearchSheet):
-    """All steps in working order, each with a picture of its effect on this plate."""
-
-    def __init__(self, ui: Ui, parent: QWidget) -> None:
-        super().__init__(ui, parent, "Add step", "Find a step", 430, 560)
-        self._icons: dict[str, QIcon] = {}
-        self.list.setIconSize(QSize(ui.px(52), ui.px(52)))
-        self._lane = LatestLane("effects", stop_old=True, parent=self)
-        self.finished.connect(lambda _: self._lane.end())
-        self.fill()
-        self._ask()
-
-    @property
-    def lane(self) -> LatestLane:
-        return self._lane
-
-    def entries(self, text: str) -> list[QListWidgetItem]:
-        items, words, group = [], text.lower().split(), ""
-        for kind in KINDS.values():
-            if not all(w in f"{kind.name} {kind.group} {kind.help}".lower() for w in words):
-                continue
-            if kind.group != group:
-                group = kind.group
-                head = QListWidgetItem(group.upper())
-                head.setFlags(Qt.ItemFlag.NoItemFlags)
-                head.setFont(self.ui.font(10, 600))
-                items.append(head)
-            item = QListWidgetItem(f"{kind.name}\n{kind.help}")
-            item.setData(Qt.ItemDataRole.UserRole, kind.id)
-            if kind.id in self._icons:
-                item.setIcon(self._icons[kind.id])
-            items.append(item)
-        return items
-
-    def _ask(self) -> None:
-        studio = self.ui.studio
-        plate, line = studio.plate, studio.attempt(studio.line)
-        if plate is None or line is None:
-            return
-        places = {kind.id: place_for(studio.project, plate.id, kind) for kind in KINDS.values()}
-        self._tried(line, studio.steps, list(places.items()))
-
-    def _tried(self, line: Line, steps: tuple[Step, ...], places: list[tuple[str, int]]) -> None:
-        """Pictures of what the next few steps would do, then of the rest."""
-        engine = self.ui.studio.engine
-
-        def work(check: Watch) -> dict[str, np.ndarray]:
-            found = {}
-            for id, place in places[:AT_ONCE]:
-                step = Step.make(id)
-                tried: Line = assemble(
-                    line.source, line.reading, (*steps[:place], step, *steps[place:]), line.seed, engine.sources
-                )
-                try:
-                    result = engine.evaluate(tried, Request(upto=step.uid, side=104), check)
-                except StepFailed:
-                    continue
-                found[id] = to_screen(result.raster)
-            return found
-
-        def done(found: dict[str, np.ndarray]) -> None:
-            self._drawn(found)
-            if len(places) > AT_ONCE:
-                self._tried(line, steps, places[AT_ONCE:])
-
-        self._lane.submit(work, done, lambda error: None)
-
-    def _drawn(self, found: dict[str, np.ndarray]) -> None:
-        for id, array in found.items():
-            drawn = QPixmap.fromImage(picture_of(array))
-            self._icons[id] = QIcon(drawn)
-            # The chosen entry's picture must not be tinted: it is there to be judged.
-            self._icons[id].addPixmap(drawn, QIcon.Mode.Selected)
-        row = self.list.currentRow()
-        self.fill()
-        self.list.setCurrentRow(row)
-
-
-class KeysSheet(QDialog):
-    """Every shortcut, by what it does."""
-
-    def __init__(self, ui: Ui, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Keys")
-        box = QVBoxLayout(self)
-        box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(16))
-        box.addWidget(named(QLabel("Keys"), "title"))
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(ui.px(24))
-        listed = [c for c in ui.commands if c.shortcut]
-        half = (len(listed) + 1) // 2
-        for n, command in enumerate(listed):
-            key = QLabel(command.shortcut)
-            key.setFont(ui.font(12, 600))
-            grid.addWidget(key, n % half, 2 * (n // half))
-            grid.addWidget(QLabel(command.name), n % half, 2 * (n // half) + 1)
-        box.addLayout(grid)

@@ -31,6 +31,24 @@ def place_for(project: Project, plate_id: str, kind: StepKind) -> int:
     return later[0] if later else len(steps)
 
 
+def place_after(project: Project, plate_id: str, kind: StepKind, uid: str) -> int | None:
+    """Right after a step, "" for the source; None where a step of this kind cannot work."""
+    uids = ["", *(s.uid for s in project.line(plate_id))]
+    place = uids.index(uid) if uid in uids else None
+    return None if place is None or (kind.stands_first and place > place_for(project, plate_id, kind)) else place
+
+
+def first_choice(project: Project, plate_id: str, kind: StepKind, uid: str) -> int:
+    """After the chosen step where that keeps to the order of work, else the usual place."""
+    usual, here = place_for(project, plate_id, kind), place_after(project, plate_id, kind, uid)
+    if here is None or not uid or kind.stands_first:
+        return usual
+    order: dict[str, int] = {group: n for n, group in enumerate(GROUPS)}
+    steps = [order[s.declared.group] for s in project.line(plate_id)]
+    before, after = steps[here - 1], steps[here] if here < len(steps) else len(order)
+    return here if before <= order[kind.group] <= after else usual
+
+
 def _last(project: Project, plate_id: str, kind: str) -> Step | None:
     return next((s for s in reversed(project.line(plate_id)) if s.kind == kind and s.on), None)
 

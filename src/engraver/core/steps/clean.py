@@ -67,6 +67,7 @@ DUST = StepKind(
     id="dust", name="Dust", group="clean", help="Takes out specks and hairs; everything else stays to the bit.",
     params=Dust, apply=_dust, takes="any", gives="any", agreement="grain",
     reveal=_specks_shown, revealed="the specks",
+    words=("specks", "hairs", "despeckle"),
 )  # fmt: skip
 
 
@@ -144,6 +145,7 @@ LINES = StepKind(
     params=Lines, apply=_lines, takes="any", gives="any", agreement="grain",
     measure=_lines_measured, measures=lambda p: p.direction == "found", tells=_lines_told,
     reveal=_lines_shown, revealed="the lines",
+    words=("streaks", "ruled", "scanner"),
 )  # fmt: skip
 
 
@@ -199,6 +201,7 @@ DENOISE = StepKind(
     id="denoise", name="Denoise", group="clean", help="Takes out the grain of camera or scanner, by its own measure.",
     params=Denoise, apply=_denoise, takes="any", gives="any", agreement="grain", version=2, migrate=_migrate_denoise,
     measure=_noise_measured, tells=_noise_told,
+    words=("noise reduction", "grain"),
 )  # fmt: skip
 
 
@@ -236,4 +239,5 @@ DEBAND = StepKind(
     help="Takes out the terraces of an 8-bit source and leaves its edges; it must stand first.",
     params=Deband, apply=_deband, takes="any", gives="any", agreement="grain", stands_first=True,
     measure=_step_found, tells=_step_told,
+    words=("banding", "terraces", "8 bit"),
 )  # fmt: skip

@@ -143,6 +143,7 @@ LEVELS = StepKind(
     id="levels", name="Levels", group="contrast", help="Sets which tone is lowest, which is highest, and the middle.",
     params=Levels, apply=_levels, measure=_measure, measures=lambda p: p.find != "held", tells=_tells,
     extent=toned_extent, agreement="tone", editor="levels",
+    words=("contrast", "black point", "white point", "range"),
 )  # fmt: skip
 
 
@@ -179,6 +180,7 @@ def _curve(raster: Raster, params: Curve, context: StepContext) -> Raster:
 CURVE = StepKind(
     id="curve", name="Curve", group="contrast", help="Bends the tones by a smooth curve through your points.",
     params=Curve, apply=_curve, extent=toned_extent, agreement="tone", editor="curve",
+    words=("curves", "tone", "contrast"),
 )  # fmt: skip
 
 
@@ -193,4 +195,5 @@ def _invert(raster: Raster, params: Invert, context: StepContext) -> Raster:
 INVERT = StepKind(
     id="invert", name="Invert", group="contrast", help="Light becomes dark and dark becomes light.",
     params=Invert, apply=_invert, extent=lambda params, facts: facts, agreement="tone",
+    words=("negative", "reverse"),
 )  # fmt: skip

@@ -50,6 +50,7 @@ def _clear_extent(params: ClearBorder, facts: Facts) -> Facts:
 CLEAR_BORDER = StepKind(
     id="clear-border", name="Clear border", group="edge", help="Sets the outermost rings exactly to zero.",
     params=ClearBorder, apply=_clear, extent=_clear_extent, agreement="tone",
+    words=("ring", "edge", "margin"),
 )  # fmt: skip
 
 
@@ -83,4 +84,5 @@ def _zero_extent(params: ZeroLevel, facts: Facts) -> Facts:
 ZERO = StepKind(
     id="zero", name="Zero", group="edge", help="Says which grey leaves the surface untouched.",
     params=ZeroLevel, apply=_zero, extent=_zero_extent, takes="any", gives="any", agreement="tone",
+    words=("mid-grey", "black", "displacement"),
 )  # fmt: skip

@@ -354,4 +354,5 @@ FALLOFF = StepKind(
     id="falloff", name="Falloff", group="edge", help="Fades the plate to zero before its border.",
     params=Falloff, apply=_falloff, extent=_extent, takes="any", gives="any", agreement="scales",
     editor="falloff", version=3, migrate=_migrate,
+    words=("fade", "circle", "round", "border", "vignette", "feather"),
 )  # fmt: skip

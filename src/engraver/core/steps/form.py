@@ -159,4 +159,5 @@ REMOVE_FORM = StepKind(
     help="Takes away the large shape, so that detail on a curved surface lies flat.",
     params=RemoveForm, apply=_apply, extent=_extent, version=2, migrate=_migrate, agreement="scales",
     reveal=_reveal, revealed="the form", editor="remove-form",
+    words=("flatten", "high-pass", "curvature", "detrend"),
 )  # fmt: skip

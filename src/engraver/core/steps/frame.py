@@ -132,6 +132,7 @@ CROP = StepKind(
     params=Crop, apply=_crop, extent=_crop_extent, matrix=_crop_matrix,
     takes="any", gives="any", agreement="scales", only_here=True, editor="crop",
     finders=(Finder("Largest even square", "The largest square whose light ranges by under 12 %.", _find_even),),
+    words=("cut out", "trim", "region"),
 )  # fmt: skip
 
 
@@ -183,4 +184,5 @@ TURN = StepKind(
     id="turn", name="Turn", group="frame", help="Quarter turns and mirrors, exact to the bit.",
     params=Turn, apply=_turn, extent=_turn_extent, matrix=_turn_matrix,
     takes="any", gives="any", agreement="scales",
+    words=("rotate", "mirror", "flip"),
 )  # fmt: skip

@@ -132,4 +132,5 @@ GREY = StepKind(
     id="grey", name="Grey", group="grey", help="Mixes the colours to one tone.",
     params=Grey, apply=_grey, extent=_extent, takes="any", agreement="tone",
     editor="grey",
+    words=("desaturate", "channels", "black and white", "luma"),
 )  # fmt: skip

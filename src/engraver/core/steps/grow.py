@@ -62,4 +62,5 @@ def _matrix(params: Grow, facts: Facts, autos: Mapping[str, float] = NOTHING) ->
 GROW = StepKind(
     id="grow", name="Grow", group="tile", help="Grows a larger tile that repeats out of a small even sample.",
     params=Grow, apply=_grow, extent=_extent, matrix=_matrix, agreement="grain",
+    words=("texture synthesis", "tile", "quilting", "extend"),
 )  # fmt: skip

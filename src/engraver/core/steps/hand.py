@@ -131,4 +131,5 @@ HAND = StepKind(
     id="hand", name="By hand", group="relief", help="Raises, cuts, levels, smooths, smudges: strokes stay data.",
     params=HandWork, apply=_hand, version=2, migrate=_migrate, agreement="tone", only_here=True, editor="hand",
     one_by_one="strokes",
+    words=("paint", "draw", "sculpt", "brush"),
 )  # fmt: skip

@@ -150,4 +150,5 @@ HEAL = StepKind(
     params=Heal, apply=_heal, extent=_extent, takes="any", gives="any", agreement="grain",
     measure=_measure, measures=lambda p: any(s.shift is None for s in p.strokes), tells=_tells,
     version=2, migrate=_migrate, only_here=True, editor="heal",
+    words=("clone", "repair", "patch", "blemish"),
 )  # fmt: skip

@@ -214,4 +214,5 @@ ISOLATE = StepKind(
     migrate=_migrate, agreement="grain",
     measure=_measure, measures=lambda p: p.how == "tone" and p.find == "auto", tells=_tells,
     reveal=_reveal, revealed="the matte", only_here=True, editor="isolate",
+    words=("mask", "cut out", "subject", "key"),
 )  # fmt: skip

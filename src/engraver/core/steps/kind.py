@@ -162,6 +162,8 @@ class StepKind:
         A field of strokes that act one after the other: what all but the last have made can be kept.
     stands_first : bool
         Needs the stored levels untouched: it is put before everything that mixes them.
+    words : tuple of str
+        Other words by which an artist looks for it.
     """
 
     id: str
@@ -188,6 +190,12 @@ class StepKind:
     stands_first: bool = False
     one_by_one: str = ""
     editor: str = ""
+    words: tuple[str, ...] = ()
+
+    @property
+    def answers_to(self) -> str:
+        """Everything by which it is found, in small letters: name, group, other words and help."""
+        return f"{self.name} {self.group} {' '.join(self.words)} {self.help}".lower()
 
     def __post_init__(self) -> None:
         if not self.id or self.id != self.id.lower() or " " in self.id:

@@ -113,6 +113,7 @@ STRAIGHTEN = StepKind(
     measure=_skew, measures=lambda p: p.how == "level" and p.find == "auto",
     tells=lambda p, autos: f"Found: turned by {autos['angle']:.2f}°" if "angle" in autos else "",
     finders=(Finder("Find the sheet", "Looks for a bright sheet on a darker ground.", _find_sheet),),
+    words=("perspective", "deskew", "level"),
 )  # fmt: skip
 
 
@@ -197,6 +198,7 @@ SQUARE = StepKind(
     id="square", name="Square", group="frame", help="Says how a plate that is not square becomes square.",
     params=Square, apply=_square, extent=_square_extent, matrix=_square_matrix,
     takes="any", gives="any", agreement="scales",
+    words=("pad", "fit", "canvas"),
 )  # fmt: skip
 
 
@@ -257,4 +259,5 @@ CENTRE = StepKind(
     id="centre", name="Centre", group="frame", help="Brings what is there to the middle, scaled to a margin.",
     params=Centre, apply=_centre, extent=lambda p, facts: _moved(facts), matrix=_centre_matrix,
     takes="any", gives="any", agreement="scales", measure=_centre_measure, tells=_centre_tells,
+    words=("middle", "align"),
 )  # fmt: skip

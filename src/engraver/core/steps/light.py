@@ -272,4 +272,5 @@ EVEN_LIGHT = StepKind(
     extent=lambda p, facts: (toned_extent if p.method == "divide" else same_extent)(p, facts),
     measure=measure, measures=lambda p: p.light == "surface", tells=_tells,
     reveal=_reveal, revealed="the light", editor="even-light",
+    words=("shadow", "flat-field", "vignette", "lighting"),
 )  # fmt: skip

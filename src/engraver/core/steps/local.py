@@ -72,6 +72,7 @@ LOCAL_CONTRAST = StepKind(
     help="Brings every neighbourhood to a similar spread, without halos or steps.",
     params=LocalContrast, apply=_local, extent=toned_extent, agreement="tone",
     measure=_usual_spread, measures=lambda p: p.amount > 0, tells=_tell_spread,
+    words=("clarity", "equalise", "adaptive"),
 )  # fmt: skip
 
 
@@ -98,6 +99,7 @@ def _sharpen(raster: Raster, params: Sharpen, context: StepContext) -> Raster:
 SHARPEN = StepKind(
     id="sharpen", name="Sharpen", group="contrast", help="Strengthens edges and fine relief by an unsharp mask.",
     params=Sharpen, apply=_sharpen, extent=toned_extent, agreement="scales",
+    words=("unsharp", "detail", "crisp"),
 )  # fmt: skip
 
 
@@ -181,4 +183,5 @@ COARSE_FINE = StepKind(
     help="Gains for coarse, medium, fine and finest relief: keep the grain and lose the bulge, or the other way.",
     params=CoarseFine, apply=_coarse_fine, extent=toned_extent, agreement="scales",
     reveal=_alone, revealed="the layer",
+    words=("frequency", "bands", "detail", "multiscale"),
 )  # fmt: skip

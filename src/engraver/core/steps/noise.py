@@ -59,4 +59,5 @@ def _noise_extent(params: Noise, facts: Facts) -> Facts:
 NOISE = StepKind(
     id="noise", name="Noise", group="build", help="A surface from numbers: smooth, ridged, cells or waves.",
     params=Noise, apply=_noise, extent=_noise_extent, agreement="scales",
+    words=("random", "cells", "waves", "fractal", "procedural"),
 )  # fmt: skip

@@ -93,4 +93,5 @@ PATTERN = StepKind(
     id="pattern", name="Pattern", group="build",
     help="Slabs, cells, grooves, weave, rows and strands that tile exactly.",
     params=Pattern, apply=_pattern, extent=_pattern_extent, agreement="tone",
+    words=("tile", "weave", "slabs", "grooves", "rope", "bricks", "cells"),
 )  # fmt: skip

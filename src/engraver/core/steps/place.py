@@ -43,4 +43,5 @@ def _place(raster: Raster, params: Place, context: StepContext) -> Raster:
 PLACE = StepKind(
     id="place", name="Place", group="build", help="Another plate put on this one, which it follows.",
     params=Place, apply=_place, extent=built_extent, agreement="scales", editor="place",
+    words=("import", "stamp", "another plate", "layer", "overlay"),
 )  # fmt: skip

@@ -34,4 +34,5 @@ def _soften(raster: Raster, params: Soften, context: StepContext) -> Raster:
 SOFTEN = StepKind(
     id="soften", name="Soften", group="relief", help="Smooths the relief, with or without its edges.",
     params=Soften, apply=_soften, agreement="scales",
+    words=("blur", "gaussian", "smooth"),
 )  # fmt: skip

@@ -154,6 +154,7 @@ def _bevel(raster: Raster, params: Bevel, context: StepContext) -> Raster:
 BEVEL = StepKind(
     id="bevel", name="Bevel", group="relief", help="Height by the distance from the border of a shape or line.",
     params=Bevel, apply=_finely(_standing(_bevel)), extent=_shaped_extent, agreement="grain", editor="form",
+    words=("chamfer", "carve", "distance"),
 )  # fmt: skip
 
 
@@ -182,6 +183,7 @@ def _inflate(raster: Raster, params: Inflate, context: StepContext) -> Raster:
 INFLATE = StepKind(
     id="inflate", name="Inflate", group="relief", help="A pillow over each shape, full in its middle.",
     params=Inflate, apply=_finely(_standing(_inflate)), extent=_shaped_extent, agreement="grain",
+    words=("pillow", "puff", "dome"),
 )  # fmt: skip
 
 
@@ -206,6 +208,7 @@ def _thicken(raster: Raster, params: Thicken, context: StepContext) -> Raster:
 THICKEN = StepKind(
     id="thicken", name="Thicken", group="relief", help="Shapes and lines grow or shrink by a length.",
     params=Thicken, apply=_finely(_standing(_thicken)), extent=_shaped_extent, agreement="grain",
+    words=("dilate", "erode", "grow", "shrink", "offset"),
 )  # fmt: skip
 
 
@@ -236,4 +239,5 @@ def _smooth(raster: Raster, params: SmoothRelief, context: StepContext) -> Raste
 SMOOTH_RELIEF = StepKind(
     id="smooth-relief", name="Smooth relief", group="relief", help="Smooths, and keeps edges, peaks or hollows.",
     params=SmoothRelief, apply=_smooth, agreement="tone",
+    words=("median", "bilateral", "denoise", "open", "close"),
 )  # fmt: skip

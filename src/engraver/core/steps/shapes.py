@@ -42,4 +42,5 @@ SHAPES = StepKind(
     id="shapes", name="Shapes", group="build",
     help="Discs, boxes, stars, lines and outlines, by numbers and handles.",
     params=ShapeList, apply=_shapes, extent=built_extent, agreement="scales", editor="shapes",
+    words=("disc", "circle", "square", "star", "svg", "line", "polygon", "box"),
 )  # fmt: skip

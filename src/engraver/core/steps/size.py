@@ -150,4 +150,5 @@ SIZE = StepKind(
     id="size", name="Size", group="size", help="Sets the side in pixels; the plate is never stretched.",
     params=Size, apply=_size, extent=_extent, matrix=_matrix, takes="any", gives="any",
     agreement="scales", resamples=True, measure=_holds, measures=lambda p: p.hold > 0, tells=_tells,
+    words=("resolution", "pixels", "scale", "resize", "power of two"),
 )  # fmt: skip

@@ -119,6 +119,7 @@ SLOPES = StepKind(
     id="slopes", name="Height from normals", group="grey", help="Integrates the slopes of a normal map into heights.",
     params=Slopes, apply=_slopes, extent=_extent, takes="any", agreement="grain", measure=_measure,
     measures=lambda p: True, tells=_tells,
+    words=("normal map", "integrate"),
 )  # fmt: skip
 
 
@@ -216,4 +217,5 @@ MASK_FROM = StepKind(
     id="mask-from", name="Mask from height", group="relief",
     help="A mask for painting: by height, slope, hollows, ridges or openness to the sky.",
     params=MaskFrom, apply=_mask, extent=_mask_extent, agreement="grain",
+    words=("slope", "cavity", "curvature", "occlusion", "mask"),
 )  # fmt: skip

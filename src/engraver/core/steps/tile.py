@@ -53,6 +53,7 @@ WRAP_SHIFT = StepKind(
     id="wrap-shift", name="Move round", group="tile",
     help="Moves the picture round, so that what was its border can be seen and healed.",
     params=WrapShift, apply=_shift, extent=_shift_extent, takes="any", gives="any", agreement="grain",
+    words=("offset", "roll", "seam"),
 )  # fmt: skip
 
 
@@ -245,4 +246,5 @@ SEAMLESS = StepKind(
     id="seamless", name="Seamless", group="tile", help="Makes the plate repeat, both ways or as a strip.",
     params=Seamless, apply=_seamless, extent=_seamless_extent, agreement="grain",
     measure=_choose, measures=_looks, tells=_tells,
+    words=("tile", "tiling", "repeat", "seam"),
 )  # fmt: skip

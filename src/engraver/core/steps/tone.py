@@ -46,6 +46,7 @@ def _exposure(raster: Raster, params: Exposure, context: StepContext) -> Raster:
 EXPOSURE = StepKind(
     id="exposure", name="Exposure", group="contrast", help="Raises or lowers all heights by stops, offset and gamma.",
     params=Exposure, apply=_exposure, extent=toned_extent, agreement="tone",
+    words=("brightness", "gamma", "offset", "gain"),
 )  # fmt: skip
 
 
@@ -110,6 +111,7 @@ THRESHOLD = StepKind(
     id="threshold", name="Threshold", group="contrast", help="Parts light from dark; the border stays smooth.",
     params=Threshold, apply=_threshold, extent=toned_extent, agreement="grain",
     measure=_find_level, measures=lambda p: p.how == "found", tells=_tell_level,
+    words=("binary", "black and white", "cut-off"),
 )  # fmt: skip
 
 
@@ -135,6 +137,7 @@ def _terrace(raster: Raster, params: Terrace, context: StepContext) -> Raster:
 TERRACE = StepKind(
     id="terrace", name="Terrace", group="contrast", help="Cuts the relief into levels with soft or hard risers.",
     params=Terrace, apply=_terrace, extent=toned_extent, agreement="grain",
+    words=("posterise", "quantise", "layers"),
 )  # fmt: skip
 
 
@@ -210,4 +213,5 @@ MATCH = StepKind(
     id="match", name="Match", group="contrast", help="Takes over another plate's tones: both press alike.",
     params=Match, apply=_match, extent=toned_extent, agreement="grain", measure=_own_tones,
     measures=lambda p: p.amount > 0, editor="match",
+    words=("histogram", "tones"),
 )  # fmt: skip

@@ -20,16 +20,6 @@ from ...leaps import take_back_leap
 from .desk import Bench
 
 # Other words by which steps are looked for.
-_STEP_WORDS = {
-    "soften": ("blur", "smooth"), "falloff": ("fade", "circle", "border", "vignette"), "seamless": ("tile", "repeat"),
-    "levels": ("contrast", "black", "white"), "even-light": ("shadow", "flat-field"), "isolate": ("mask", "cut out"),
-    "heal": ("clone", "repair"), "hand": ("paint", "draw"), "size": ("resolution", "pixels"), "turn": ("rotate",),
-    "bevel": ("chamfer", "carve"), "deband": ("banding", "terraces"), "centre": ("middle",), "match": ("histogram",),
-    "shapes": ("disc", "circle", "square", "star", "svg", "line"), "lettering": ("text", "letters", "font"),
-    "pattern": ("tile", "weave", "slabs", "grooves", "rope"), "scatter": ("copies", "dots", "pores", "strew"),
-    "place": ("import", "stamp", "another plate"),
-    "noise": ("random", "cells", "waves", "fractal"), "gradient": ("ramp", "radial", "steps"),
-}  # fmt: skip
 
 
 def bench_commands(host: Host) -> tuple[Command, ...]:
@@ -167,7 +157,7 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("cut", "Raise or cut", "X", lambda: s.set_proof(cut=not s.proof.cut), "Proof"),
         Command("auto", "Automatic strength", "", lambda: s.set_proof(strength=None), "Proof"),
         *(Command(f"add-{k.id}", f"Add {k.name.lower()}", "", partial(_add, host, k.id), "Step", plate,
-                  _STEP_WORDS.get(k.id, ())) for k in KINDS.values()),
+                  k.words) for k in KINDS.values()),
     )  # fmt: skip
 
 

@@ -8,19 +8,20 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout, QWidget
 
+from engraver.core.recipe import Step
 from engraver.core.recipe.first import READ_AS
 
 from ...export_actions import ExportActions
 from ...host import Host
 from ...plate_actions import PlateActions
 from ...ui import named
+from ...views.add_step import AddStep
 from ...views.capture_view import CaptureView
 from ...views.line_view import LineView
 from ...views.plate_view import PlateView
 from ...views.proof_view import ProofView
 from ...views.readiness_row import ReadinessRow
 from ...views.settings_panel import SettingsPanel
-from ...views.sheets import AddStep
 from ...views.tray import Tray, rename_plate
 
 # The two views in turn.
@@ -143,12 +144,12 @@ class Bench(QWidget):
             studio.choose_step(uids[place])
 
     def add_step(self) -> None:
-        """Ask for a step; it goes where it belongs."""
+        """Ask for a step and where it goes."""
         sheet = AddStep(self.ui, self.host.widget)
-        wanted = sheet.taken() if sheet.exec() else ""
+        wanted, place = (sheet.taken(), sheet.place) if sheet.exec() else ("", 0)
         sheet.deleteLater()
         if wanted:
-            self.host.studio.attempt(lambda: self.host.studio.add_step(wanted))
+            self.host.studio.attempt(lambda: self.host.studio.insert_step(Step.make(wanted), place))
 
     def share_at(self, spot: QPoint) -> tuple[float, float] | None:
         """Where on the chosen plate a place of the window lies, as shares; its middle for its line, else None."""
