@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
-from PySide6.QtCore import QEvent, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QDialog, QLabel
-from tests.conftest import settle
+from PySide6.QtWidgets import QApplication, QDialog, QLabel, QMessageBox
+from tests.conftest import drop, settle
 
 from engraver.app.views.add_step import AddStep
 from engraver.app.views.keys_sheet import KeysSheet
@@ -20,6 +22,7 @@ from engraver.core.sources.blank import Blank
 from test_window import in_dialog
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+LEFT = Qt.MouseButton.LeftButton
 NONE = Qt.KeyboardModifier.NoModifier
 
 
@@ -75,11 +78,11 @@ def test_a_plate_that_goes_leaves_its_neighbour_chosen_and_comes_back_chosen(thr
         settle(three)
         assert studio.plate_id == back.id
     alone = edits.remove_plate(edits.remove_plate(studio.project, chain.id), cork.id)
-    assert beside(alone, rope.id) is None
+    assert beside(alone, (rope.id,)) is None
 
 
 def test_f2_names_and_ctrl_arrows_move_a_plate(three: Window, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("engraver.app.views.tray.QInputDialog.getText", lambda *a, **k: ("Hawser", True))
+    monkeypatch.setattr("engraver.app.views.plate_item.QInputDialog.getText", lambda *a, **k: ("Hawser", True))
     QTest.keyClick(three, Qt.Key.Key_F2)
     assert names(three) == ["Rope", "Hawser", "Cork"]
     QTest.keyClick(three, Qt.Key.Key_Up, CTRL)
@@ -116,7 +119,7 @@ def test_where_projects_differ_is_found_without_a_window() -> None:
     assert changed_at(project, edits.rename_plate(project, one.id, "x"), two.id) == (one.id, None)
     assert changed_at(project, project, one.id) == (None, None)
     assert changed_at(edits.remove_plate(project, two.id), project, one.id) == (two.id, None)
-    assert [p.id for p in edits.move_plate(project, two.id, -4).plates] == [two.id, one.id]
+    assert [p.id for p in edits.move_plates(project, (two.id,), -4).plates] == [two.id, one.id]
 
 
 @pytest.mark.parametrize(
@@ -180,3 +183,125 @@ def test_the_list_of_keys_is_in_groups_and_narrowed_by_typing(window: Window) ->
 
     in_dialog(KeysSheet, look)
     QTest.keyClick(window, Qt.Key.Key_F1)
+
+
+def _carry(window: Window, name: str, to: QPoint) -> None:
+    """Press on a plate of the tray, move to a place of the tray's list, and let go."""
+    tray = window.bench.tray
+    item = next(i for i in tray.items.values() if i.plate.name == name)
+    QTest.mousePress(item, LEFT, pos=QPoint(30, 30))
+    for at in (QPoint(34, 60), item.mapFrom(tray._inside, to)):
+        QTest.mouseMove(item, at)
+    assert tray._mark.isVisible()
+    QTest.mouseRelease(item, LEFT, pos=item.mapFrom(tray._inside, to))
+    assert not tray._mark.isVisible()
+
+
+def test_plates_are_carried_to_another_place_of_the_tray(three: Window) -> None:
+    tray, studio = three.bench.tray, three.studio
+    QApplication.processEvents()
+    frames = {i.plate.name: i.geometry() for i in tray.items.values()}
+    _carry(three, "Cork", QPoint(40, frames["Rope"].top() + 8))
+    assert names(three) == ["Cork", "Rope", "Chain"] and studio.plate.name == "Cork"  # type: ignore[union-attr]
+    settle(three)
+    QApplication.processEvents()
+    ys = {i.plate.name: i.y() for i in tray.items.values()}
+    assert ys["Cork"] < ys["Rope"] < ys["Chain"]
+    QTest.mouseClick(tray.items[studio.project.plates[1].id], LEFT, CTRL)  # Rope, besides Cork
+    _carry(three, "Cork", QPoint(40, ys["Chain"] + 80))
+    assert names(three) == ["Chain", "Cork", "Rope"] and studio.history.undo_label == "Move 2 plates"
+    studio.undo()
+    assert names(three) == ["Cork", "Rope", "Chain"]
+
+
+def test_several_plates_are_doubled_moved_and_removed_together(three: Window) -> None:
+    tray, studio = three.bench.tray, three.studio
+    QTest.keyClick(three, Qt.Key.Key_A, CTRL)
+    assert len(three.besides.all) == 3
+    menu = three.bench.plate_menu(studio.project.plates[0].id)
+    assert [a.text() for a in menu.actions()][-1] == "Remove 3 plates" and len(three.besides.all) == 3
+    QTest.keyClick(three, Qt.Key.Key_D, CTRL)
+    settle(three)
+    assert len(names(three)) == 6 and studio.history.undo_label == "Duplicate 3 plates"
+    assert len(three.besides.all) == 3 and not set(three.besides.all) & {p.id for p in studio.project.plates[::2]}
+    item = tray.items[three.besides.all[-1]]
+    item.setFocus()
+    QTest.keyClick(item, Qt.Key.Key_Delete)  # what has the focus, not the chosen step
+    settle(three)
+    assert names(three) == ["Rope", "Chain", "Cork"] and studio.plate is not None
+    assert three.notice.text().startswith("✓  3 plates are gone: ") and "Ctrl+Z" in three.notice.text()
+    studio.undo()
+    assert len(names(three)) == 6
+
+
+def test_the_tray_is_searched_and_stands_in_three_columns(three: Window) -> None:
+    tray, studio = three.bench.tray, three.studio
+    assert tray.field.isHidden()
+    for _ in range(6):
+        studio.add_blank(64)
+    settle(three)
+    assert tray.field.isVisible()
+    QTest.keyClicks(tray.field, "ro")
+    shown = [i.plate.name for i in tray.items.values() if i.isVisible()]
+    assert shown == ["Rope"]
+    QTest.keyClick(tray.field, Qt.Key.Key_Backspace)
+    QTest.keyClick(tray.field, Qt.Key.Key_Backspace)
+    narrow = tray.width()
+    QTest.mouseClick(tray.width_button, LEFT)
+    QApplication.processEvents()
+    places = [(tray.items[p.id].y(), tray.items[p.id].x()) for p in studio.project.plates]
+    assert tray.width() > 2 * narrow and len({x for _, x in places}) == 3 and places == sorted(places)
+    _carry(three, names(three)[0], tray.items[studio.project.plates[4].id].geometry().center() + QPoint(20, 0))
+    assert names(three).index("Rope") == 4
+    QTest.mouseClick(tray.width_button, LEFT)
+    assert tray.width() == narrow
+
+
+def test_a_folder_is_asked_for_once_and_all_bad_files_are_told(
+    window: Window, photo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder, asked = tmp_path / "Slabs", []
+    folder.mkdir()
+    for name in ("a.jpg", "b.jpg"):
+        (folder / name).write_bytes(photo.read_bytes())
+    for name in ("bad.png", "cut.tif"):
+        (folder / name).write_bytes(b"no picture")
+    (folder / "words.txt").write_text("left alone")
+
+    def answer(parent: object, title: str, question: str) -> QMessageBox.StandardButton:
+        asked.append(question)
+        return QMessageBox.StandardButton.Yes if len(asked) > 1 else QMessageBox.StandardButton.No
+
+    monkeypatch.setattr(QMessageBox, "question", answer)
+    for count in (0, 2):
+        drop(window, folder)
+        QApplication.processEvents()
+        settle(window)
+        assert len(names(window)) == count
+    assert asked == ["Open the 4 files in Slabs? Each becomes a plate."] * 2
+    said = window.notice.text()
+    assert said.startswith("✕  2 of 4 files could not be opened. ") and "bad.png" in said and "cut.tif" in said
+    plate_top = window.bench.plate_view.canvas.mapTo(window, QPoint(0, 0)).y()
+    assert window.notice.geometry().top() < plate_top / 2
+    drop(window, tmp_path / "Slabs" / "words.txt")
+    QApplication.processEvents()
+    settle(window)
+    assert "words.txt" in window.notice.text() and "1 of" not in window.notice.text()
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert not window.notice.isVisible()
+
+
+def test_the_bar_says_when_the_project_file_is_older_than_the_work(window: Window, tmp_path: Path) -> None:
+    window.studio.add_blank(64)
+    settle(window)
+    assert window.top.kept.text() == "all changes kept"
+    window.filing.save_to(tmp_path / "quay.engraver")
+    settle(window)
+    assert window.top.kept.text() == "all changes kept" and not window.top.kept.toolTip()
+    window.studio.add_step("levels")
+    settle(window)
+    assert window.top.kept.text() == "all changes kept · file not saved yet"
+    assert window.top.kept.toolTip().startswith("quay.engraver is older")
+    window.studio.undo()
+    settle(window)
+    assert window.top.kept.text() == "all changes kept"

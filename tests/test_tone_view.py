@@ -149,7 +149,7 @@ def test_match_takes_another_plates_tones(bench: Window, photo: object) -> None:
     assert np.abs(bench.pictures.full.result.raster.flat() - followed).max() < 2e-3  # type: ignore[union-attr]
     theirs = next(p for p in bench.studio.project.plates if p.id == other)
     bench.studio.choose_plate(theirs.id)
-    bench.studio.remove_plate()
+    bench.bench.plates.remove()
     assert "followed it" not in bench.notice.text()
 
 

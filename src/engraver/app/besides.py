@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from PySide6.QtCore import QObject, Signal
 
 from .studio import Studio
@@ -39,6 +41,11 @@ class Besides(QObject):
             first, last = sorted((ids.index(self._studio.plate_id), ids.index(id)))
             self._ids = set(ids[first : last + 1]) - {self._studio.plate_id}
             self.changed.emit()
+
+    def choose(self, ids: Iterable[str]) -> None:
+        """These besides the one in the hand."""
+        self._ids = set(ids) - {self._studio.plate_id or ""}
+        self.changed.emit()
 
     def clear(self) -> None:
         """Only the plate in the hand is left."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QMenu
+from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
 
 from engraver.core.files.names import file_stem
 from engraver.core.project import recipe_file
@@ -28,6 +28,33 @@ def ask_files(w: Host) -> list[Path]:
         w.widget, "Open", "", f"Pictures, meshes, projects and recipes ({kinds});;All files (*)", options=PLAIN
     )
     return [Path(f) for f in files]
+
+
+def asked(w: Host, paths: list[Path]) -> list[Path]:
+    """The files to open of what was dropped: for folders, those in them, once it is asked how many that are."""
+    files: list[Path] = []
+    for path in paths:
+        if not path.is_dir():
+            files.append(path)
+            continue
+        known = (*SOURCES, EXTENSION, recipe_file.EXTENSION)
+        try:
+            inside = sorted(p for p in path.iterdir() if p.suffix.lower() in known and p.is_file())
+        except OSError:
+            w.studio.told.emit(
+                f"{path.name} may not be read. Change who may open it, or choose another folder.", "look"
+            )
+            continue
+        if not inside:
+            w.studio.told.emit(f"{path.name} holds no picture, mesh or project that can be opened.", "look")
+        elif len(inside) == 1 or _wants(w, path.name, len(inside)):
+            files += inside
+    return files
+
+
+def _wants(w: Host, folder: str, count: int) -> bool:
+    question = f"Open the {count} files in {folder}? Each becomes a plate."
+    return QMessageBox.question(w.widget, "Open a folder", question) == QMessageBox.StandardButton.Yes
 
 
 def open_recent(w: Host) -> None:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 from typing import cast
 
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, QTimer
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 
 from .cabinet_mime import entries_of
 from .desks.bench import Bench
+from .dialogs import asked
 from .host import Host
-from .views.tray import PlateItem
+from .views.plate_item import PlateItem
 
 
 def welcome(event: QDragEnterEvent) -> None:
@@ -33,7 +34,9 @@ def drop(host: Host, desk: str, event: QDropEvent) -> None:
     if kept:
         _entry(host, desk, kept[0], spot)
         return
-    host.filing.open_paths([Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()])
+    paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+    # Once the drop has ended: whoever dropped it must not wait for an answer.
+    QTimer.singleShot(0, host.widget, lambda: host.filing.open_paths(asked(host, paths)))
 
 
 def _entry(host: Host, desk: str, id: str, spot: QPoint) -> None:

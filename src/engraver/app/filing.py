@@ -18,6 +18,7 @@ from engraver.core.sources.intake import Prepared, prepare, prepare_data
 
 from .lanes import Lane, LatestLane, Task, TaskQueue
 from .studio import Studio
+from .together import Together
 
 # The journal is written at the latest so long after a change, also while changes go on.
 JOURNAL_MS = 1000
@@ -165,18 +166,19 @@ class Filing(QObject):
 
     def open_paths(self, paths: list[Path]) -> None:
         """Open pictures as plates; a project takes the place of the present one, a recipe of the plate's line."""
+        together = Together(len(paths), self.studio.told.emit)
         for path in paths:
             if path.suffix == EXTENSION:
-                self._open_project(path)
+                self._open_project(path, together)
             elif path.suffix == recipe_file.EXTENSION:
                 self.tasks.add(
                     f"Opening {path.name}…", lambda check, p=path: recipe_file.open_recipe(p),  # type: ignore[misc]
-                    partial(self._use_recipe, path), self._failed,
+                    together.good(partial(self._use_recipe, path)), together.bad,
                 )  # fmt: skip
             else:
-                self._open_source(path)
+                self._open_source(path, together)
 
-    def _open_source(self, path: Path) -> None:
+    def _open_source(self, path: Path, together: Together) -> None:
         sources, words = self.studio.sources, f"Opening {path.name}…"
 
         def work(check: Watch) -> Prepared:
@@ -190,7 +192,7 @@ class Filing(QObject):
             self._take_in(found)
             self.opened.emit(str(path))
 
-        task = self.tasks.add(words, work, done, self._failed)
+        task = self.tasks.add(words, work, together.good(done), together.bad)
 
     def _take_in(self, found: Prepared) -> None:
         self.studio.attempt(lambda: self.studio.take_in(found))
@@ -212,13 +214,18 @@ class Filing(QObject):
             self._failed,
         )  # fmt: skip
 
-    def _open_project(self, path: Path) -> None:
+    def _open_project(self, path: Path, together: Together) -> None:
         def done(project: Project) -> None:
             self._replace(project, path)
             self.opened.emit(str(path))
 
         sources = self.studio.sources
-        self.tasks.add(f"Opening {path.name}…", lambda check: open_project(path, sources, check), done, self._failed)
+        self.tasks.add(
+            f"Opening {path.name}…",
+            lambda check: open_project(path, sources, check),
+            together.good(done),
+            together.bad,
+        )
 
     def _replace(self, project: Project, path: Path | None) -> None:
         """The present work, with all that was done to it meanwhile, goes into its journal first."""

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 from engraver.core.engine.frozen import frozen, with_frozen
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.recipe import Project, Source, edits
+from engraver.core.recipe.changed import beside
 from engraver.core.recipe.references import followers, repointed, tried_in
 
 from .pictures import Pictures
@@ -14,25 +15,28 @@ from .studio import Studio
 
 
 def _frozen_then(
-    studio: Studio, pictures: Pictures, plate_id: str, label: str, then: Callable[[Project, str], Project],
-    failed: Callable[[EngraverError], None] | None = None,
+    studio: Studio, pictures: Pictures, plate_ids: Sequence[str], label: str,
+    then: Callable[[Project, Mapping[str, str]], Project], failed: Callable[[EngraverError], None] | None = None,
 ) -> None:  # fmt: skip
-    """Compute a plate off the window's thread; its picture becomes a plate, and ``then`` says who follows that.
+    """Compute plates off the window's thread; each becomes a plate of its picture, ``then`` says who follows those.
 
-    All of it is one entry of the history. Where the plate is gone by then nothing happens.
+    All of it is one entry of the history. Where a plate is gone by then nothing happens.
     """
     project, engine = studio.project, studio.engine
-    plate = project.plate(plate_id)
+    words = ", ".join(project.plate(id).name for id in plate_ids)
 
-    def work(check: Watch) -> Source:
-        return frozen(engine, project, plate_id, check)
+    def work(check: Watch) -> dict[str, Source]:
+        return {id: frozen(engine, project, id, check) for id in plate_ids}
 
-    def done(source: Source) -> None:
-        if any(p.id == plate_id for p in studio.project.plates):
-            added, new = with_frozen(studio.project, plate_id, source, engine.sources)
-            studio.attempt(lambda: studio.edit(then(added, new), label))
+    def done(sources: dict[str, Source]) -> None:
+        if not set(plate_ids) <= {p.id for p in studio.project.plates}:
+            return
+        added, new = studio.project, {}
+        for id, source in sources.items():
+            added, new[id] = with_frozen(added, id, source, engine.sources)
+        studio.attempt(lambda: studio.edit(then(added, new), label))
 
-    pictures.ask(f"Taking over {plate.name}", work, done, failed)
+    pictures.ask(f"Taking over {words}", work, done, failed)
 
 
 def take_over(studio: Studio, pictures: Pictures, uid: str, field: str) -> None:
@@ -44,29 +48,48 @@ def take_over(studio: Studio, pictures: Pictures, uid: str, field: str) -> None:
     if host is None or followed not in known:
         return
     _frozen_then(
-        studio, pictures, followed, f"Take over {known[followed]}",
-        lambda project, new: edits.set_params(project, host.id, uid, **{field: new}),
+        studio, pictures, (followed,), f"Take over {known[followed]}",
+        lambda project, new: edits.set_params(project, host.id, uid, **{field: new[followed]}),
     )  # fmt: skip
 
 
-def remove(studio: Studio, pictures: Pictures) -> None:
-    """Take the chosen plate away; plates that follow it, and trials, keep a picture of it as it was."""
-    plate = studio.plate
-    if plate is None:
+def _gone(studio: Studio, plate_ids: Collection[str], project: Project, label: str) -> None:
+    """The edit that takes plates away; what stands beside them is chosen."""
+    studio.plate_id, studio.step_uid = beside(studio.project, plate_ids), ""
+    studio.edit(edits.remove_plates(project, plate_ids), label)
+
+
+def remove(studio: Studio, pictures: Pictures, plate_ids: Sequence[str]) -> None:
+    """Take plates away, and say so; plates that follow them, and trials, keep a picture of them as they were."""
+    project, gone = studio.project, set(plate_ids)
+    if not gone:
         return
-    needed = [p.name for p in followers(studio.project, plate.id)]
-    names = ", ".join(needed + [t.name for t in tried_in(studio.project, plate.id)])
-    if not names:
-        studio.remove_plate()
+    names = [p.name for p in project.plates if p.id in gone]
+    words = names[0] if len(names) == 1 else f"{len(names)} plates"
+    is_gone = f"{words} is gone" if len(names) == 1 else f"{words} are gone: {', '.join(names)}"
+    label = f"Remove {words}"
+    by_plate = {
+        id: [p.name for p in followers(project, id) if p.id not in gone] + [t.name for t in tried_in(project, id)]
+        for id in plate_ids
+    }
+    needed = tuple(id for id, who in by_plate.items() if who)
+    who = ", ".join(dict.fromkeys(name for id in needed for name in by_plate[id]))
+    if not needed:
+        _gone(studio, gone, project, label)
+        studio.told.emit(f"{is_gone}. Ctrl+Z brings back what was removed.", "good")
         return
 
-    def then(project: Project, new: str) -> Project:
-        studio.told.emit(f"{plate.name} is gone; {names} now follow it as it was, a picture of its own.", "look")
-        return edits.remove_plate(repointed(project, plate.id, new), plate.id)
+    def then(added: Project, new: Mapping[str, str]) -> Project:
+        as_it_was = "it as it was" if len(needed) == 1 else "them as they were"
+        studio.told.emit(f"{is_gone}; {who} now follow {as_it_was}, in pictures of their own.", "look")
+        for id in needed:
+            added = repointed(added, id, new[id])
+        studio.plate_id, studio.step_uid = beside(studio.project, gone), ""
+        return edits.remove_plates(added, gone)
 
     def failed(error: EngraverError) -> None:
-        if studio.plate is not None and studio.plate.id == plate.id:
-            studio.remove_plate()
-        studio.told.emit(f"{plate.name} is gone, and {names} followed it: {error.sentence()}", "fault")
+        if gone <= {p.id for p in studio.project.plates}:
+            _gone(studio, gone, studio.project, label)
+        studio.told.emit(f"{is_gone}, and {who} followed: {error.sentence()}", "fault")
 
-    _frozen_then(studio, pictures, plate.id, f"Remove {plate.name}", then, failed)
+    _frozen_then(studio, pictures, needed, label, then, failed)

@@ -18,11 +18,12 @@ from engraver.core.sources import EXTENSIONS as SOURCES
 from engraver.core.sources import First
 from engraver.core.sources.intake import Prepared, prepare
 
+from .freezing import remove
 from .host import Host
 from .views.family_sheet import FamilySheet
+from .views.plate_item import rename_plate
 from .views.share_sheet import ShareSheet
 from .views.splitter import Splitter
-from .views.tray import rename_plate
 
 SPLIT_SIDE = 1400
 
@@ -52,15 +53,27 @@ class PlateActions:
         rename_plate(self.host.widget, self.studio, self._id())
 
     def move(self, by: int) -> None:
-        """The chosen plate so many places down the tray."""
-        project, id = self.studio.project, self._id()
-        at = [p.id for p in project.plates].index(id)
-        self.studio.edit(edits.move_plate(project, id, at + by), "Move a plate")
+        """The chosen plates so many places down the tray, together."""
+        project, chosen = self.studio.project, self.host.besides.all
+        first = next(n for n, p in enumerate(project.plates) if p.id in chosen)
+        self.move_to(first + by)
+
+    def move_to(self, place: int) -> None:
+        """The chosen plates to a place of the tray, counted without them."""
+        chosen = self.host.besides.all
+        moved = edits.move_plates(self.studio.project, chosen, place)
+        self.studio.edit(moved, "Move a plate" if len(chosen) == 1 else f"Move {len(chosen)} plates")
 
     def duplicate(self) -> None:
-        project, new = many.duplicate_plate(self.studio.project, self._id())
-        self.studio.edit(project, "Duplicate the plate")
-        self._choose(new)
+        chosen = self.host.besides.all
+        project, new = many.duplicate_plates(self.studio.project, chosen)
+        self.studio.edit(project, "Duplicate the plate" if len(chosen) == 1 else f"Duplicate {len(chosen)} plates")
+        self._choose(new[0])
+        self.host.besides.choose(new)
+
+    def remove(self) -> None:
+        """Take the chosen plates away."""
+        remove(self.studio, self.host.pictures, self.host.besides.all)
 
     def from_source(self) -> None:
         """Another plate of the same source, with a crop of its own."""

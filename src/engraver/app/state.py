@@ -57,6 +57,8 @@ class BenchState:
         Which of the two views.
     tray, settings : bool
         Whether they are unfolded.
+    wide_tray : bool
+        The plates stand in three columns.
     split : tuple of int
         Widths of the views, in pixels.
     zoom : float or None
@@ -73,6 +75,7 @@ class BenchState:
 
     shown: Literal["both", "plate", "proof"] = "both"
     tray: bool = True
+    wide_tray: bool = False
     settings: bool = True
     split: Annotated[tuple[int, ...], Field(max_length=3)] = (500, 500, 500)
     zoom: Annotated[float, Field(ge=ZOOMS[0], le=ZOOMS[1])] | None = None

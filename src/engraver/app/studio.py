@@ -15,7 +15,7 @@ from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix, first_choice, place_for
 from engraver.core.readiness.trying import Pressed
 from engraver.core.recipe import History, Plate, Project, Source, Step, Trial, edits, new_id
-from engraver.core.recipe.changed import beside, changed_at
+from engraver.core.recipe.changed import changed_at
 from engraver.core.recipe.references import tried_in
 from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
@@ -398,10 +398,3 @@ class Studio(QObject):
             project = edits.flip_polarity(project, plate_id)
         self.plate_id, self.step_uid, self._coarse = plate_id, "", False
         self.edit(project, label)
-
-    def remove_plate(self) -> None:
-        """Take the chosen plate away; the one after it is chosen, or the one before."""
-        plate = self.plate
-        if plate is not None:
-            self.plate_id, self.step_uid = beside(self.project, plate.id), ""
-            self.edit(edits.remove_plate(self.project, plate.id), f"Remove {plate.name}")

@@ -68,8 +68,6 @@ from .views.sheets import Finder
 
 __all__ = ["Places", "Window"]
 
-NOTICE_MS = 6000
-
 
 class Window(QMainWindow):
     """Builds the desks, again after a change of look or text size: they hold no truth of their own."""
@@ -112,9 +110,8 @@ class Window(QMainWindow):
         self._in_the_making, self._busy_with = False, ""
         self._rebuilding = QTimer(self, singleShot=True, interval=0)
         self._rebuilding.timeout.connect(self._next_piece)
-        self._notice_timer = QTimer(self, singleShot=True, interval=NOTICE_MS)
         self._pieces = self._build()
-        self._notice_timer.timeout.connect(lambda: self.notice.hide())
+        studio.project_changed.connect(self._gone_on)
         self.keys = DeskKeys(self, self.commands, self._desk_id)
         studio.told.connect(self.tell)
         studio.project_changed.connect(self._kept_words)
@@ -321,10 +318,10 @@ class Window(QMainWindow):
 
     def tell(self, sentence: str, kind: str) -> None:
         self.notice.tell(sentence, kind)
-        if kind == "fault":
-            self._notice_timer.stop()
-        else:
-            self._notice_timer.start()
+
+    def _gone_on(self) -> None:
+        if not self.making:
+            self.notice.go_soon()
 
     def busy_words(self, words: str) -> None:
         self._busy_with = words
@@ -335,7 +332,8 @@ class Window(QMainWindow):
         if self._busy_with:
             top.show_busy(self._busy_with, stops=self.filing.working)
         else:
-            top.show_kept(self.filing.all_kept())
+            path = self.studio.path
+            top.show_kept(self.filing.all_kept(), path.name if path is not None and self.studio.dirty else "")
 
     def _opened(self, path: str) -> None:
         if path:
@@ -356,6 +354,9 @@ class Window(QMainWindow):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_B and not isinstance(self.focusWidget(), QLineEdit):
             self.studio.peek(True)
+            return
+        if event.key() == Qt.Key.Key_Escape and self.notice.isVisible():
+            self.notice.hide()
             return
         super().keyPressEvent(event)
 

@@ -22,6 +22,7 @@ from ..ui import Ui, named
 
 # What is dragged rests on a tab so long before its desk comes to the front, in milliseconds.
 OVER_MS = 350
+NOTICE_MS = 6000
 
 
 class TopBar(QWidget):
@@ -83,8 +84,11 @@ class TopBar(QWidget):
         self.undo.setToolTip(f"Undo: {undo} (Ctrl+Z)" if undo else "Nothing to undo")
         self.redo.setToolTip(f"Redo: {redo} (Ctrl+Shift+Z)" if redo else "Nothing to redo")
 
-    def show_kept(self, kept: bool) -> None:
-        self.kept.setText("all changes kept" if kept else "keeping changes…")
+    def show_kept(self, kept: bool, behind: str) -> None:
+        """Whether nothing would be lost now; and, where it is older than the work, the project file's name."""
+        words = "all changes kept" if kept else "keeping changes…"
+        self.kept.setText(f"{words} · file not saved yet" if kept and behind else words)
+        self.kept.setToolTip(f"{behind} is older than what is here (Ctrl+S saves it)" if behind else "")
         self.stop.hide()
 
     def show_busy(self, words: str, *, stops: bool) -> None:
@@ -219,7 +223,14 @@ class Notice(QLabel):
         self.setWordWrap(True)
         self.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         self.setTextFormat(Qt.TextFormat.PlainText)
+        self._going = QTimer(self, singleShot=True, interval=NOTICE_MS)
+        self._going.timeout.connect(self.hide)
         self.hide()
+
+    def go_soon(self) -> None:
+        """The work went on: a fault that is told has been seen, and goes, too."""
+        if self.isVisible() and not self._going.isActive():
+            self._going.start()
 
     def tell(self, sentence: str, kind: str) -> None:
         t = self.ui.theme
@@ -233,6 +244,9 @@ class Notice(QLabel):
         self.place()
         self.show()
         self.raise_()
+        self._going.stop()
+        if kind != "fault":  # that stays until the work goes on, or a press or Escape puts it away
+            self._going.start()
 
     def place(self) -> None:
         parent = self.parentWidget()
@@ -240,7 +254,8 @@ class Notice(QLabel):
         width = min(self.ui.px(640), parent.width() - 40)
         self.setFixedWidth(width)
         self.adjustSize()
-        self.move((parent.width() - width) // 2, self.ui.px(TOP + 42))
+        # Over the bar and the finder, not over the plate: what it speaks of stays in sight.
+        self.move((parent.width() - width) // 2, self.ui.px(3))
 
     def mousePressEvent(self, event: object) -> None:
         self.hide()

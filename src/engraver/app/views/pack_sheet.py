@@ -41,7 +41,7 @@ from engraver.core.pack.sheet import (
 from ..active_pack import ActivePack
 from ..painting import picture_of
 from ..ui import Ui
-from .tray import PlateItem
+from .plate_item import PlateItem
 
 # Paper and ink of what is printed, in both looks.
 PAPER, INK, INK_2, LINE = "#FDFCFA", "#1F2430", "#5C6170", "#C8BEAE"

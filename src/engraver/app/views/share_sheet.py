@@ -44,7 +44,8 @@ class ShareSheet(QDialog):
                 continue
             item = QListWidgetItem(other.name)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked if other.id in self._before else Qt.CheckState.Unchecked)
+            ticked = other.id in self._before or other.id in ui.besides
+            item.setCheckState(Qt.CheckState.Checked if ticked else Qt.CheckState.Unchecked)
             item.setData(Qt.ItemDataRole.UserRole, other.id)
             self.list.addItem(item)
         box.addWidget(self.list, 1)

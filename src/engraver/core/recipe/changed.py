@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from .models import Plate, Project
 
 
@@ -10,11 +12,13 @@ def _alike(before: Project, after: Project, plate: Plate) -> bool:
     return old == plate and before.line(plate.id) == after.line(plate.id)
 
 
-def beside(project: Project, plate_id: str) -> str | None:
-    """The plate that comes after one, or before it where it is the last; None where it is alone."""
+def beside(project: Project, plate_ids: Collection[str]) -> str | None:
+    """The plate that comes after some, or before them where they are the last; None where no other is left."""
     ids = [p.id for p in project.plates]
-    at = ids.index(plate_id)
-    return next(iter((*ids[at + 1 : at + 2], *ids[max(0, at - 1) : at])), None)
+    last = max(n for n, id in enumerate(ids) if id in plate_ids)
+    after = [id for id in ids[last:] if id not in plate_ids]
+    before = [id for id in ids[:last] if id not in plate_ids]
+    return next(iter((*after[:1], *before[-1:])), None)
 
 
 def changed_at(before: Project, after: Project, chosen: str | None) -> tuple[str | None, str | None]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from pathlib import Path
 from typing import Any
 
@@ -231,14 +231,23 @@ def check_room(project: Project, more: int = 1) -> None:
         raise BadValue(f"A project has at most {limits.PLATES} plates", "", "Begin another project, or remove some")
 
 
-def move_plate(project: Project, plate_id: str, place: int) -> Project:
-    """A plate at another place of the tray, counted without it. Raises BadValue where it is gone."""
-    moved = project.plate(plate_id)
-    rest = tuple(p for p in project.plates if p.id != plate_id)
+def move_plates(project: Project, plate_ids: Collection[str], place: int) -> Project:
+    """Plates together to another place of the tray, counted without them; they keep their order among each other.
+
+    Raises BadValue where one is gone.
+    """
+    moved = tuple(sorted((project.plate(id) for id in plate_ids), key=project.plates.index))
+    rest = tuple(p for p in project.plates if p not in moved)
     place = min(max(0, place), len(rest))
-    return project.model_copy(update={"plates": (*rest[:place], moved, *rest[place:])})
+    return project.model_copy(update={"plates": (*rest[:place], *moved, *rest[place:])})
+
+
+def remove_plates(project: Project, plate_ids: Collection[str]) -> Project:
+    """Take plates away, with the recipes and sources that nothing else uses."""
+    left = tuple(p for p in project.plates if p.id not in plate_ids)
+    return pruned(project.model_copy(update={"plates": left}))
 
 
 def remove_plate(project: Project, plate_id: str) -> Project:
-    """Take a plate away, with the recipe and source that nothing else uses."""
-    return pruned(project.model_copy(update={"plates": tuple(p for p in project.plates if p.id != plate_id)}))
+    """As :func:`remove_plates`, of one."""
+    return remove_plates(project, (plate_id,))

@@ -38,6 +38,15 @@ def duplicate_plate(project: Project, plate_id: str) -> tuple[Project, str]:
     return _added(project, twin, plate_id), twin.id
 
 
+def duplicate_plates(project: Project, plate_ids: Sequence[str]) -> tuple[Project, tuple[str, ...]]:
+    """As :func:`duplicate_plate`, of several; the new ids in the same order."""
+    made = []
+    for id in plate_ids:
+        project, new = duplicate_plate(project, id)
+        made.append(new)
+    return project, tuple(made)
+
+
 def plate_from_source(project: Project, plate_id: str) -> tuple[Project, str]:
     """Another plate of the same source that shares the recipe: a crop of its own, the rest together."""
     plate = project.plate(plate_id)

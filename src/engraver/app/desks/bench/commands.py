@@ -14,12 +14,9 @@ from ... import dialogs
 from ...beginnings import begin_from, begin_solids
 from ...commands import Command
 from ...editor_kinds import editor_of, is_painted
-from ...freezing import remove
 from ...host import Host
 from ...leaps import take_back_leap
 from .desk import Bench
-
-# Other words by which steps are looked for.
 
 
 def bench_commands(host: Host) -> tuple[Command, ...]:
@@ -130,8 +127,10 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
                 synonyms=("order", "sort")),
         Command("plate-down", "Move the plate down the tray", "Ctrl+Down", lambda: desk().plates.move(1), "Plate",
                 plate, synonyms=("order", "sort")),
-        Command("remove-plate", "Remove the plate", "", partial(remove, s, host.pictures), "Plate", plate,
+        Command("remove-plate", "Remove the plate", "", lambda: desk().plates.remove(), "Plate", plate,
                 ("delete",)),
+        Command("choose-all", "Choose all plates", "Ctrl+A",
+                lambda: host.besides.choose(p.id for p in s.project.plates), "Plate", plate, ("select", "several")),
         Command("polarity", "Turn the polarity round", "P", s.flip_polarity, "Plate", plate,
                 ("invert", "black", "white")),
         Command("turn-over", "Turn the relief over: what is high becomes low", "Shift+P", s.turn_over, "Plate", plate,

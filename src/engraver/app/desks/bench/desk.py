@@ -18,11 +18,12 @@ from ...ui import named
 from ...views.add_step import AddStep
 from ...views.capture_view import CaptureView
 from ...views.line_view import LineView
+from ...views.plate_item import rename_plate
 from ...views.plate_view import PlateView
 from ...views.proof_view import ProofView
 from ...views.readiness_row import ReadinessRow
 from ...views.settings_panel import SettingsPanel
-from ...views.tray import Tray, rename_plate
+from ...views.tray import Tray
 
 # The two views in turn.
 _SHOWN = ("both", "plate", "proof")
@@ -31,6 +32,11 @@ _ROOM_FOR_BOTH = 500
 _OF_A_PLATE = (
     "duplicate", "from-source", "family", "replace-source", "split", "share", "cabinet-keep", "pack-add-plate",
     "icon", "what-arrives", "remove-plate",
+)  # fmt: skip
+_OF_SEVERAL = (
+    ("export-together", "Export {} plates together…"), ("duplicate", "Duplicate {} plates"),
+    ("share", "Use one line on {} plates…"), ("pack-add-plate", "Put {} plates into the pack"),
+    ("plate-up", "Move {} plates up"), ("plate-down", "Move {} plates down"), ("remove-plate", "Remove {} plates"),
 )  # fmt: skip
 
 
@@ -74,6 +80,8 @@ class Bench(QWidget):
         self.settings.find_again.connect(self.plates.find_again)
         self.tray.new_plate.connect(lambda: host.commands["new"].run())
         self.tray.menu_for.connect(self._plate_menu)
+        self.tray.removing.connect(self.plates.remove)
+        self.tray.moved.connect(self.plates.move_to)
         self.readiness.export.connect(self.deliveries.export)
         self.line.add_step.connect(self.add_step)
         self.line.use_on_more.connect(self.plates.share)
@@ -171,10 +179,16 @@ class Bench(QWidget):
         return True
 
     def plate_menu(self, plate_id: str) -> QMenu:
-        """What can be done with a plate of the tray; it is chosen first."""
+        """What can be done with a plate of the tray, or with all that are chosen; another one is chosen first."""
         host, studio = self.host, self.host.studio
-        studio.choose_plate(plate_id)
-        menu = QMenu(self)
+        if plate_id not in host.besides.all:
+            host.besides.clear()
+            studio.choose_plate(plate_id)
+        menu, several = QMenu(self), len(host.besides.all)
+        if several > 1:
+            for id, words in _OF_SEVERAL:
+                menu.addAction(words.format(several), partial(host.run, host.commands[id]))
+            return menu
         menu.addAction("Rename…", partial(rename_plate, self, studio, plate_id))
         for id in _OF_A_PLATE:
             menu.addAction(host.commands[id].name, partial(host.run, host.commands[id]))

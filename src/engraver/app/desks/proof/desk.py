@@ -9,11 +9,13 @@ from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QVBoxLayout, QWidget
 
 from ...host import Host
+from ...plate_actions import PlateActions
 from ...trial_actions import TrialActions
+from ...views.plate_item import rename_plate
 from ...views.string_view import StringView
 from ...views.stroke_panel import StrokePanel
 from ...views.surface_bar import SurfaceBar, ToolBar
-from ...views.tray import Tray, rename_plate
+from ...views.tray import Tray
 from ...views.trial_canvas import TrialCanvas
 
 
@@ -31,6 +33,9 @@ class ProofDesk(QWidget):
         middle = QHBoxLayout()
         middle.setSpacing(0)
         self.tray = Tray(ui)
+        plates = PlateActions(host)
+        self.tray.removing.connect(plates.remove)
+        self.tray.moved.connect(plates.move_to)
         self.surfaces, self.tools = SurfaceBar(ui), ToolBar(ui)
         self.canvas, self.second = TrialCanvas(ui), TrialCanvas(ui, 1)
         self.views = QSplitter()
