@@ -1,4 +1,4 @@
-"""JPEG, WebP and BMP: 8-bit pictures, read by Pillow and turned upright."""
+"""JPEG, WebP, BMP, GIF and TGA: 8-bit pictures, read by Pillow and turned upright; of several the first."""
 
 from __future__ import annotations
 
@@ -26,9 +26,21 @@ def sniff_bmp(head: bytes) -> bool:
     return head.startswith(b"BM")
 
 
+def sniff_gif(head: bytes) -> bool:
+    return head.startswith((b"GIF87a", b"GIF89a"))
+
+
+def sniff_tga(head: bytes) -> bool:
+    """It has no mark of its own: whether every field of its header is possible (Truevision TGA 2.0, page 5)."""
+    if len(head) < 18 or head[1] > 1 or head[2] not in (1, 2, 3, 9, 10, 11) or head[16] not in (8, 15, 16, 24, 32):
+        return False
+    mapped = head[2] in (1, 9)
+    return mapped == (head[1] == 1) and any(head[12:14]) and any(head[14:16]) and not head[17] & 0xC0
+
+
 @contextmanager
 def _opened(data: bytes, name: str) -> Iterator[Image.Image]:
-    with Image.open(io.BytesIO(data), formats=("JPEG", "WEBP", "BMP")) as picture:
+    with Image.open(io.BytesIO(data), formats=("JPEG", "WEBP", "BMP", "GIF", "TGA")) as picture:
         check_size(name, *picture.size)
         yield picture
 

@@ -15,7 +15,7 @@ from PIL import Image
 from .. import limits
 from ..errors import BadPicture, EngraverError, file_trouble
 from ..raster import Raster
-from . import exr, heic, plain, png, tiff
+from . import exr, heic, netpbm, newer, plain, png, tiff
 from .picture import Decoded, PictureFacts, Reading, broken, stated_range, to_raster
 
 
@@ -37,8 +37,15 @@ FORMATS = (
     Format("WebP", (".webp",), plain.sniff_webp, plain.facts, plain.decode),
     Format("BMP", (".bmp",), plain.sniff_bmp, plain.facts, plain.decode),
     Format("OpenEXR", (".exr",), exr.sniff, exr.facts, exr.decode),
+    Format("GIF", (".gif",), plain.sniff_gif, plain.facts, plain.decode),
+    Format("Netpbm", (".pgm", ".ppm", ".pbm", ".pnm", ".pfm"), netpbm.sniff, netpbm.facts, netpbm.decode),
+    Format("AVIF", (".avif",), newer.sniff_avif, newer.facts, newer.decode),
+    Format("JPEG XL", (".jxl",), newer.sniff_jxl, newer.facts, newer.decode),
     Format("HEIC", (".heic", ".heif"), heic.sniff, heic.facts, heic.decode),
+    # The last: it has no mark of its own.
+    Format("TGA", (".tga",), plain.sniff_tga, plain.facts, plain.decode),
 )
+_HEAD = 32
 EXTENSIONS = tuple(e for f in FORMATS for e in f.extensions)
 _TROUBLE = (
     ValueError, TypeError, LookupError, AttributeError, RuntimeError, ArithmeticError, AssertionError, OSError,
@@ -50,12 +57,12 @@ def _format(data: bytes, name: str) -> Format:
     if not data:
         raise BadPicture(f"{name} cannot be read", "the file is empty (0 bytes)", "Copy or export it again")
     for known in FORMATS:
-        if known.sniff(data[:16]):
+        if known.sniff(data[:_HEAD]):
             return known
     raise BadPicture(
         f"{name} cannot be read",
         "it is not a picture of a kind Engraver knows",
-        "It takes PNG, JPEG, TIFF, WebP, BMP, HEIC and OpenEXR",
+        f"It takes {', '.join(known.name for known in FORMATS)}",
     )
 
 
@@ -79,7 +86,7 @@ def _fenced(name: str) -> Iterator[None]:
 
 def is_picture(data: bytes) -> bool:
     """Whether the first bytes are those of a picture format that is known."""
-    return any(known.sniff(data[:16]) for known in FORMATS)
+    return any(known.sniff(data[:_HEAD]) for known in FORMATS)
 
 
 def read_bytes(path: Path) -> bytes:
