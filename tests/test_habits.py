@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -10,8 +11,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLabel, QMessageBox
 from tests.conftest import drop, settle
 
+from engraver.app import prefs as preferences
+from engraver.app.studio import Studio
 from engraver.app.views.add_step import AddStep
 from engraver.app.views.keys_sheet import KeysSheet
+from engraver.app.views.together_sheet import TogetherSheet
 from engraver.app.window import Window
 from engraver.core.params.arithmetic import number_in
 from engraver.core.project import journal
@@ -305,3 +309,30 @@ def test_the_bar_says_when_the_project_file_is_older_than_the_work(window: Windo
     window.studio.undo()
     settle(window)
     assert window.top.kept.text() == "all changes kept"
+
+
+def test_all_plates_are_exported_to_a_folder_that_is_remembered(
+    three: Window, make_window: Callable[[], Window], tmp_path: Path
+) -> None:
+    out, sheets = tmp_path / "stamps", []
+    out.mkdir()
+
+    def export(sheet: QDialog) -> None:
+        assert isinstance(sheet, TogetherSheet)
+        sheets.append(len(three.besides.all))
+        sheet.folder.setText(str(out))
+        sheet.accept()
+
+    in_dialog(TogetherSheet, export)
+    QTest.keyClick(three, Qt.Key.Key_E, CTRL | Qt.KeyboardModifier.AltModifier)
+    settle(three)
+    assert sheets == [3] and {p.stem for p in out.glob("*.png")} == {"rope", "chain", "cork"}
+    three.close()
+    kept = preferences.load(three.places.prefs)
+    assert kept.export_folder == str(out)
+    again = Window(Studio(), three.places, kept)
+    assert again.export_folder == out
+    out.rename(tmp_path / "gone")
+    assert again.export_folder == Path.home()
+    again.close()
+    again.deleteLater()

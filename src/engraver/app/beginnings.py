@@ -1,7 +1,11 @@
-"""Plates from nothing: a ground with a first step, or one of the starters."""
+"""What work begins with: plates from nothing, and the destinations that are offered."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from pathlib import Path
+
+from engraver.core.readiness.destinations import load_folder, offered
 from engraver.core.recipe import Source, Step, new_id
 from engraver.core.recipe.edits import add_plate, set_ready_for
 from engraver.core.sources import First
@@ -36,3 +40,12 @@ def begin_from(studio: Studio, id: str) -> None:
     studio.edit(project, f"New plate: {found.name.lower()}")
     studio.choose_plate(plate)
     studio.choose_step(project.line(plate)[0].uid)
+
+
+def offer_destinations(studio: Studio, folder: Path, tell: Callable[[str, str], None]) -> None:
+    """What ships and what the artist added; files that are none are told."""
+    own, wrong = load_folder(folder)
+    if own:
+        studio.offer_destinations(offered(own))
+    for error in wrong[:1]:
+        tell(error.sentence(), "look")

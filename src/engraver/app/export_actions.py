@@ -63,6 +63,11 @@ class ExportActions:
             self._w.export_folder = jobs[0][1][0].folder
             self._w.exports.export_together(jobs)
 
+    def all_together(self) -> None:
+        """Export every plate of the project."""
+        self._w.besides.choose(p.id for p in self._w.studio.project.plates)
+        self.together()
+
     def export_again(self) -> None:
         """Refresh the files of the plate's last export."""
         full, plate = self._measured(), self._w.studio.plate

@@ -6,6 +6,7 @@ import builtins
 import os
 import sys
 import time
+from dataclasses import replace
 from importlib import resources
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -44,7 +45,7 @@ def run(begin: Begin, *, shot: Path | None = None, theme: str | None = None) -> 
     places = Places.of_user()
     prefs = preferences.load(places.prefs)
     if theme is not None:
-        prefs = preferences.Prefs(theme, prefs.text_size, prefs.recent)
+        prefs = replace(prefs, theme=theme)
     shell = Shell(THEMES[prefs.theme], prefs.text_size, begin.words)
     shell.show()
     first = QEventLoop()

@@ -16,6 +16,7 @@ class Prefs:
     theme: str = "day"
     text_size: float = 1.0
     recent: tuple[str, ...] = ()
+    export_folder: str = ""
 
     def with_recent(self, path: Path) -> Prefs:
         """The same with ``path`` as the most recent file."""
@@ -32,6 +33,7 @@ def load(path: Path) -> Prefs:
             theme="lamp" if values.get("theme") == "lamp" else "day",
             text_size=size if size in TEXT_SIZES else 1.0,
             recent=tuple(str(p)[:4096] for p in values.get("recent", ()))[:RECENT],
+            export_folder=str(values.get("export_folder", ""))[:4096],
         )
     except (OSError, ValueError, TypeError, AttributeError, RecursionError):
         return Prefs()

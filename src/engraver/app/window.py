@@ -26,7 +26,6 @@ from PySide6.QtWidgets import (
 from shiboken6 import delete
 
 from engraver.core.project.project_file import EXTENSION
-from engraver.core.readiness.destinations import load_folder, offered
 from engraver.demo.quay import demo_project
 from engraver.demo.sheets import SHEETS
 from engraver.standins.devices import Scanner
@@ -42,6 +41,7 @@ from .active_pack import ActivePack
 from .active_solids import ActiveSolids
 from .active_trial import ActiveTrial
 from .arrivals import Arrivals
+from .beginnings import offer_destinations
 from .besides import Besides
 from .cabinet_using import CabinetUsing
 from .captures import Captures
@@ -100,7 +100,6 @@ class Window(QMainWindow):
         self.pack = ActivePack(studio, self.filing, self)
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.commands = make_commands(self)
-        self.export_folder = Path.home()
         self._desk_id = next(iter(DESKS))
         self.setWindowTitle("Engraver")
         self.setAcceptDrops(True)
@@ -120,7 +119,7 @@ class Window(QMainWindow):
         self.filing.journaled.connect(self._kept_words)
         self.filing.busy_with.connect(self.busy_words)
         self._kept_words()
-        self._load_destinations()
+        offer_destinations(studio, places.destinations, self.tell)
         if self.exports.trouble:
             self.tell(self.exports.trouble, "look")
         self.bench.plate_view.canvas.setFocus()
@@ -176,6 +175,17 @@ class Window(QMainWindow):
         self._desk_id = id
         self.face.show_desk(id)
         self.keys.go_to(id)
+
+    @property
+    def export_folder(self) -> Path:
+        """Where the last export went, also in another session; while that is not there, the user's own folder."""
+        kept = Path(self.prefs.export_folder)
+        return kept if self.prefs.export_folder and kept.is_dir() else Path.home()
+
+    @export_folder.setter
+    def export_folder(self, folder: Path) -> None:
+        self.prefs = replace(self.prefs, export_folder=str(folder))
+        self._keep_prefs()
 
     @property
     def rim(self) -> Rim:
@@ -252,14 +262,6 @@ class Window(QMainWindow):
             self.pictures.measured.emit(full)
         self.pictures.forget_tray()
         self.pictures.refresh()
-
-    def _load_destinations(self) -> None:
-        """Offer what ships and what the artist added; files that are none are told."""
-        own, wrong = load_folder(self.places.destinations)
-        if own:
-            self.studio.offer_destinations(offered(own))
-        for error in wrong[:1]:
-            self.tell(error.sentence(), "look")
 
     # -- actions -------------------------------------------------------------------
 

@@ -71,6 +71,8 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
                 synonyms=("deliver", "write")),
         Command("export-together", "Export several plates together…", "", lambda: desk().deliveries.together(),
                 when=plate, synonyms=("many", "batch")),
+        Command("export-all", "Export all plates…", "Ctrl+Alt+E", lambda: desk().deliveries.all_together(),
+                when=plate, synonyms=("everything", "deliver", "batch")),
         Command("fix-all", "Fix all that can be fixed", "Ctrl+Shift+F", host.pictures.fixing.fix_all, when=plate,
                 synonyms=("ready", "repair", "gauges")),
         Command("export-again", "Export again", "Ctrl+Shift+E", lambda: desk().deliveries.export_again(), when=plate),
