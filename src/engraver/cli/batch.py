@@ -6,27 +6,25 @@ import os
 import signal
 import threading
 import time
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
-from dataclasses import dataclass
 from multiprocessing import active_children, get_context
 from pathlib import Path
 
 import click
 
-from engraver.core.engine import Engine, Request, SourceStore
-from engraver.core.engine.line import assemble
-from engraver.core.errors import EngraverError, FileTrouble
-from engraver.core.files.atomic import clear_parts, there, write_bytes
+from engraver.core.errors import FileTrouble
+from engraver.core.files.atomic import clear_parts, there
 from engraver.core.files.names import file_stem
-from engraver.core.files.read import read_bytes
-from engraver.core.files.write import encode
 from engraver.core.project.recipe_file import open_recipe
 from engraver.core.readiness import Destination
-from engraver.core.readiness.export import Order, orders_for, write_orders
+from engraver.core.readiness.export import orders_for
 from engraver.core.recipe import Recipe
 from engraver.core.recipe.first import READ_AS, shipped_recipe
 from engraver.core.steps.size import Size
 
+from .batch_job import Job, do
+from .cluster import BEFORE, absolute, connected, on_cluster
 from .destination_type import FOR
 from .misuse import Misuse
 
@@ -42,21 +40,6 @@ STOPPED = 130
 _LOOK_AGAIN, _GRACE = 0.3, 1.0
 
 
-@dataclass(frozen=True, slots=True)
-class Job:
-    """One picture: where it is, what becomes of it, where that goes."""
-
-    picture: Path
-    recipe: Recipe
-    plain: Path | None
-    orders: tuple[Order, ...]
-    force: bool
-
-    def paths(self) -> list[Path]:
-        """The files that it writes."""
-        return [path for order in self.orders for path in order.paths()] + ([self.plain] if self.plain else [])
-
-
 def named_recipe(name: str) -> Recipe:
     """A recipe that ships, by its kind, or one from a file."""
     if name in READ_AS:
@@ -64,21 +47,6 @@ def named_recipe(name: str) -> Recipe:
     if not Path(name).suffix and not Path(name).exists():
         raise Misuse(f"There is no recipe {name!r}", "", f"Name a file, or one that ships: {', '.join(READ_AS)}")
     return open_recipe(Path(name))
-
-
-def do(job: Job) -> str:
-    """Make one picture; returns what went wrong, or nothing. Runs in a process of its own."""
-    try:
-        sources = SourceStore(limit=0)
-        source = sources.add(read_bytes(job.picture), job.picture.name)
-        line = assemble(source, sources.start(source), job.recipe.steps, 1, sources)
-        raster = Engine(sources).evaluate(line, Request(exact=True)).raster
-        if job.plain is not None:
-            write_bytes(job.plain, encode(raster.flat(), "png", "16"), overwrite=job.force)
-        write_orders(raster, job.orders, overwrite=job.force)
-    except EngraverError as error:
-        return error.sentence()
-    return ""
 
 
 def begin_worker(threads: int, parent: int, folder: Path) -> None:
@@ -114,9 +82,12 @@ def _job(picture: Path, recipe: Recipe, folder: Path, wanted: tuple[Destination,
 @click.option("--for", "wanted", type=FOR, multiple=True, help="Deliver for this: see 'engraver destinations'.")
 @click.option("--jobs", type=click.IntRange(1, 64), default=1, show_default=True, help="Pictures at the same time.")
 @click.option("--force", is_flag=True, help="Replace files that are there.")
+@click.option("--scheduler", metavar="ADDRESS", default="",
+              help="Let the workers of a running Dask cluster do it; they must see the same paths.")  # fmt: skip
 def batch(
-    recipe: str, pictures: tuple[Path, ...], folder: Path, wanted: tuple[Destination, ...], jobs: int, force: bool
-) -> None:
+    recipe: str, pictures: tuple[Path, ...], folder: Path, wanted: tuple[Destination, ...], jobs: int, force: bool,
+    scheduler: str,
+) -> None:  # fmt: skip
     """Use one RECIPE (a file, or the name of one that ships) on many pictures.
 
     A picture that cannot be used is told and passed over; the exit code is then 1. What is there already is left as
@@ -126,18 +97,16 @@ def batch(
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
     steps = named_recipe(recipe)
+    if scheduler:
+        seen, folder = absolute(pictures, folder)
+        _elsewhere(scheduler, _jobs(seen, steps, folder, wanted, force))
+        return
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         why = error.strerror or "the system refused"
         raise FileTrouble(f"The folder {folder} cannot be made", why, "Choose another one") from error
-    work = [_job(p, steps, folder, wanted, force) for p in pictures]
-    taken: set[Path] = set()
-    for job in work:
-        for path in job.paths():
-            if path in taken:
-                raise Misuse(f"Two pictures would both become {path.name}", "", "Rename one of them")
-            taken.add(path)
+    work = _jobs(pictures, steps, folder, wanted, force)
     threads = max(1, (os.cpu_count() or 1) // jobs)
     console = Console(stderr=True)
     columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeRemainingColumn())
@@ -180,6 +149,48 @@ def batch(
         raise SystemExit(STOPPED)
     click.echo(", ".join(words))
     if failed:
+        raise SystemExit(1)
+
+
+def _jobs(
+    pictures: Sequence[Path], recipe: Recipe, folder: Path, wanted: tuple[Destination, ...], force: bool
+) -> list[Job]:
+    """A job for each picture. Raises Misuse where two would write the same file."""
+    work = [_job(p, recipe, folder, wanted, force) for p in pictures]
+    taken: set[Path] = set()
+    for path in (path for job in work for path in job.paths()):
+        if path in taken:
+            raise Misuse(f"Two pictures would both become {path.name}", "", "Rename one of them")
+        taken.add(path)
+    return work
+
+
+def _elsewhere(address: str, work: list[Job]) -> None:
+    """The batch on a cluster, told as one on this machine is."""
+    from rich.console import Console
+    from rich.progress import track
+
+    console, ended = Console(stderr=True), {"made": 0, "failed": 0, "before": 0}
+    kept = signal.signal(signal.SIGTERM, _stop)
+    client, stopped = connected(address), False
+    try:
+        for _, trouble in track(on_cluster(client, work), "Pictures", len(work), console=console):
+            ended["before" if trouble == BEFORE else "failed" if trouble else "made"] += 1
+            if trouble not in ("", BEFORE):
+                console.print(f"engraver: {trouble}", markup=False, highlight=False, soft_wrap=True)
+    except KeyboardInterrupt:
+        stopped = True
+    finally:
+        signal.signal(signal.SIGTERM, kept)
+        client.close(timeout=_GRACE)
+    words = [f"{ended['made']} made", f"{ended['failed']} passed over"]
+    words += [f"{ended['before']} there already"] if ended["before"] else []
+    if stopped:
+        left = len(work) - sum(ended.values())
+        click.echo(f"Stopped: {', '.join(words)}, {left} not done. The same command goes on.")
+        raise SystemExit(STOPPED)
+    click.echo(", ".join(words))
+    if ended["failed"]:
         raise SystemExit(1)
 
 
