@@ -34,6 +34,7 @@ BENCHES: dict[str, Bench] = {
     "shapes": relief.shapes,
     "hand": relief.hand,
     "sizes": delivery.sizes,
+    "png": delivery.written,
     "growing": delivery.growing,
     "readiness": delivery.readiness,
     "building": delivery.building,

@@ -68,8 +68,8 @@ def full_size() -> list[Figure]:
     slow = time.perf_counter() - start
     apart = np.abs(result - expected)
     return [
-        Figure("full size 4096²", own, "s", "plain scikit-image and SciPy", slow / own, "at least 5 times as fast",
-               slow / own >= 5),
+        Figure("full size 4096²", own, "s", "plain scikit-image and SciPy", slow / own, "at least 10 times as fast",
+               slow / own >= 10),
         at_most("greatest difference to plain", float(apart.max()), "", 1e-3),
     ]  # fmt: skip
 
@@ -100,7 +100,7 @@ def proof() -> list[Figure]:
             draw(shown)
         slow = median(timed(lambda d=draw, s=settled: d(s), 9)) * 1000  # type: ignore[misc]
         quick = median(timed(lambda d=draw, s=moving: d(s), 15))  # type: ignore[misc]
-        figures.append(at_most(f"proof settled, {kind}", slow, "ms", 200))
+        figures.append(at_most(f"proof settled, {kind}", slow, "ms", 70))
         rate = 1 / quick
         figures.append(
             Figure(f"proof turning, {kind}", rate, "1/s", "the limit", rate / 15, "at least 15 1/s", rate >= 15)

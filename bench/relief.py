@@ -55,9 +55,9 @@ def tones() -> list[Figure]:
     point = {id: _step(id, raster, **values) for id, values in _POINT}
     other = {id: _step(id, raster, **values) for id, values in _OTHER}
     return [
-        *(at_most(f"{id} at 4096²", took, "s", 0.06) for id, took in point.items()),
+        *(at_most(f"{id} at 4096²", took, "s", 0.04) for id, took in point.items()),
         at_most("coarse and fine at 4096²", other["coarse-fine"], "s", 0.5),
-        at_most("all tone steps together at 4096²", sum(point.values()) + sum(other.values()), "s", 1.2),
+        at_most("all tone steps together at 4096²", sum(point.values()) + sum(other.values()), "s", 0.9),
     ]
 
 

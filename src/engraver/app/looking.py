@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -123,10 +123,11 @@ def thumbs_of(engine: Engine, line: Line, check: Watch) -> dict[str, NDArray[np.
 
 
 def tray_of(
-    engine: Engine, sources: SourceStore, project: Project, known: Mapping[str, str], check: Watch
-) -> dict[str, tuple[str, NDArray[np.uint8] | None]]:
-    """Every plate whose key is not the known one: its key and its picture, None where it cannot be drawn."""
-    found: dict[str, tuple[str, NDArray[np.uint8] | None]] = {}
+    engine: Engine, sources: SourceStore, project: Project, known: Mapping[str, str],
+    each: Callable[[str, str, NDArray[np.uint8] | None], None], check: Watch,
+) -> None:  # fmt: skip
+    """Tells ``each`` plate whose key is not the known one, as soon as it is drawn: its id, its key and its picture,
+    None where it cannot be drawn."""
     for plate in project.plates:
         try:
             line = resolve(project, plate.id, sources)
@@ -136,7 +137,6 @@ def tray_of(
             last = line.steps[-1].uid if line.steps else ""
             evaluate = engine.at_rest if engine.has_full(line, last) else engine.evaluate
             result = evaluate(line, Request(side=TRAY_THUMB), check)
-            found[plate.id] = key, to_screen(result.raster, plate.raises)
+            each(plate.id, key, to_screen(result.raster, plate.raises))
         except StepFailed:
-            found[plate.id] = "", None
-    return found
+            each(plate.id, "", None)

@@ -56,6 +56,7 @@ class Pictures(QObject):
     thumbs = Signal(object)
     tray_thumbs = Signal(object)
     failed = Signal(str, str)
+    _tray_came = Signal(str, str, object)
 
     def __init__(self, studio: Studio, looks: Looks, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -93,6 +94,7 @@ class Pictures(QObject):
         self._look_soon = QTimer(self, singleShot=True, interval=HURRIED_MS)
         self._look_soon.timeout.connect(self._look_hurried)
         self._timers = [self._settle, self._proof_soon, self._look_soon]
+        self._tray_came.connect(self._tray_one)
         studio.project_changed.connect(self.refresh)
         studio.selection_changed.connect(self.refresh)
         studio.proof_changed.connect(self._proof_settings_changed)
@@ -309,15 +311,15 @@ class Pictures(QObject):
         project, engine, sources = self.studio.project, self.studio.engine, self.studio.sources
         known: Mapping[str, str] = dict(self._tray_done)
 
-        def work(check: Watch) -> dict[str, tuple[str, NDArray[np.uint8] | None]]:
-            return tray_of(engine, sources, project, known, check)
+        def work(check: Watch) -> None:
+            tray_of(engine, sources, project, known, self._tray_came.emit, check)
 
-        def done(found: dict[str, tuple[str, Any]]) -> None:
-            self._tray_done.update({id: key for id, (key, _) in found.items()})
-            self.tray_pictures.update({id: picture for id, (_, picture) in found.items()})
-            self.tray_thumbs.emit({id: picture for id, (_, picture) in found.items()})
+        self._lanes["tray"].submit(work, lambda _: None, lambda error: None)
 
-        self._lanes["tray"].submit(work, done, lambda error: None)
+    def _tray_one(self, id: str, key: str, picture: NDArray[np.uint8] | None) -> None:
+        self._tray_done[id] = key
+        self.tray_pictures[id] = picture
+        self.tray_thumbs.emit({id: picture})
 
     # -- the proof -----------------------------------------------------------------
 
