@@ -336,3 +336,23 @@ def test_all_plates_are_exported_to_a_folder_that_is_remembered(
     assert again.export_folder == Path.home()
     again.close()
     again.deleteLater()
+
+
+def test_what_is_shown_turned_round_says_that_no_file_changes(window: Window, photo: Path) -> None:
+    window.filing.open_paths([photo])
+    settle(window)
+    studio, said = window.studio, []
+    studio.told.connect(lambda words, _: said.append(words))
+    QTest.keyClick(window, Qt.Key.Key_P)
+    to = studio.destination
+    assert said == [f"Now black raises in the window. No delivered file changes: for {to.name} white raises."]
+    studio.undo()
+    window.bench.plates.read_as("tip")
+    settle(window)
+    assert studio.destination.id == "paint-tip" and studio.plate.raises == "black"  # type: ignore[union-attr]
+    said.clear()
+    QTest.keyClick(window, Qt.Key.Key_P)
+    assert said[0].startswith("Now white paints in the window. ") and said[0].endswith(" black paints.")
+    window.bench.plates.read_as("surface")
+    settle(window)
+    assert studio.destination.id == "sculpt-stamp" and studio.plate.raises == "white"  # type: ignore[union-attr]

@@ -19,7 +19,7 @@ from engraver.core.recipe.changed import changed_at
 from engraver.core.recipe.references import tried_in
 from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
-from engraver.core.sources.intake import Prepared
+from engraver.core.sources.intake import Prepared, started_again
 from engraver.core.surfaces import Paper, fitting
 from engraver.core.surfaces.view import Lamp
 
@@ -188,17 +188,17 @@ class Studio(QObject):
     def flip_polarity(self) -> None:
         if self.plate is not None:
             self.edit(edits.flip_polarity(self.project, self.plate.id), "Turn the polarity round")
+            to, now = self.destination, self.plate.raises
+            words = (
+                f"Now {now} {to.verb} in the window. No delivered file changes: for {to.name} {to.raises} {to.verb}."
+            )
+            self.told.emit(words, "good")
 
     def read_as(self, plate_id: str, first: First) -> None:
         """Start a plate's line again for a source that is read as something else."""
-        plate = self.project.plate(plate_id)
         if plate_id == self.plate_id:
             self.step_uid = ""
-        project = edits.set_line(self.project, plate_id, first.steps, first.read_as)
-        project = edits.set_reading(project, plate_id, **first.reading.values())
-        if first.raises is not None and first.raises != plate.raises:
-            project = edits.flip_polarity(project, plate_id)
-        self.edit(project, "Read the source as something else")
+        self.edit(started_again(self.project, plate_id, first), "Read the source as something else")
 
     def coarse_mesh(self, on: bool) -> bool:
         """While the hand turns a mesh its plate is shown from few triangles; returns whether that changed."""

@@ -22,6 +22,9 @@ def rename_plate(parent: QWidget, studio: Studio, id: str) -> None:
     name, good = QInputDialog.getText(parent, "Rename plate", "Name of the plate:", text=old)
     if good:
         studio.attempt(lambda: studio.edit(edits.rename_plate(studio.project, id, name), "Rename a plate"))
+        kept = studio.project.plate(id).name
+        if len(kept) < len(name.strip()) and name.strip().startswith(kept):
+            studio.told.emit(f"The name was too long: it is cut to {len(kept)} letters.", "look")
 
 
 class PlateItem(QWidget):

@@ -31,18 +31,23 @@ def parse_value(text: str, spec: FieldSpec, facts: Facts) -> Any:
     BadValue
         When it cannot be read.
     """
+    return _parsed(text, text, spec, facts)
+
+
+def _parsed(text: str, typed: str, spec: FieldSpec, facts: Facts) -> Any:
+    """``typed`` is what the artist sees in an error."""
     try:
         return spec.kind.parse(text, spec, facts)
     except BadValue:
         raise
     except ValueError as error:
         why = str(error) if str(error).startswith("it is") else "it is not a number"
-        raise BadValue(f"{spec.label} cannot be {text!r}", why, _hint(spec)) from None
+        raise BadValue(f"{spec.label} cannot be {typed!r}", why, _hint(spec, facts)) from None
 
 
 def typed_value(text: str, spec: FieldSpec, facts: Facts) -> Any:
     """What was typed in the window: a bare number is in the unit that is shown. Raises BadValue."""
-    return parse_value(spec.kind.bare(text, spec), spec, facts)
+    return _parsed(spec.kind.bare(text, spec), text, spec, facts)
 
 
 def shown_value(value: Any, spec: FieldSpec, facts: Facts) -> str:
@@ -50,8 +55,10 @@ def shown_value(value: Any, spec: FieldSpec, facts: Facts) -> str:
     return spec.kind.show(value, spec, facts)
 
 
-def _hint(spec: FieldSpec) -> str:
-    span = "" if spec.lo is None else f" between {spec.lo:g} and {spec.hi:g}"
+def _hint(spec: FieldSpec, facts: Facts) -> str:
+    """What may be given, in the unit that is shown."""
+    ends = (spec.lo, spec.hi)
+    span = "" if spec.lo is None else f" between {' and '.join(spec.kind.show(e, spec, facts) for e in ends)}"
     verb = "Use" if spec.kind.row == "switch" else "Give it"
     return f"{verb} {spec.kind.form}{span}"
 

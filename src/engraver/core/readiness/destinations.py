@@ -111,6 +111,11 @@ class Destination(_Part):
     note: str = Field("", max_length=300)
     icons: tuple[int, ...] = Field((), max_length=8)
 
+    @property
+    def verb(self) -> str:
+        """What the tone that stands up does there."""
+        return {"height": "raises", "paint": "paints", "mask": "reveals"}[self.kind]
+
     @field_validator("name_pattern")
     @classmethod
     def _pattern(cls, value: str) -> str:

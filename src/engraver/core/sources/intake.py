@@ -8,7 +8,8 @@ from pathlib import Path
 
 from ..errors import Watch, unwatched
 from ..files.read import read_bytes
-from ..recipe.models import Source
+from ..recipe import edits
+from ..recipe.models import Project, Source
 from .catalogue import source_kind
 from .holding import LINK_ABOVE
 from .kind import First
@@ -29,6 +30,18 @@ class Prepared:
 
 def _silent(words: str) -> None:
     """For who does not want to be told."""
+
+
+def started_again(project: Project, plate_id: str, first: First) -> Project:
+    """A plate's line begun again for a source that is read as something else."""
+    plate = project.plate(plate_id)
+    project = edits.set_line(project, plate_id, first.steps, first.read_as)
+    project = edits.set_reading(project, plate_id, **first.reading.values())
+    if first.raises is not None and first.raises != plate.raises:
+        project = edits.flip_polarity(project, plate_id)
+    if first.ready_for or plate.read_as == "tip":  # a paint tip is made ready for painting, or no longer is one
+        project = edits.set_ready_for(project, plate_id, first.ready_for)
+    return project
 
 
 def prepare(path: Path, sources: SourceStore, check: Watch = unwatched, tell: Callable[[str], None] = _silent

@@ -24,12 +24,14 @@ Size = tuple[int, int]
 
 @dataclass(frozen=True, slots=True)
 class First:
-    """What a new plate of a source starts with: step zero, what it was read as, its line, and what raises."""
+    """What a new plate of a source starts with: step zero, what it was read as, its line, what raises, and the
+    destination that it is made ready for, "" for the usual one."""
 
     reading: StepZero
     read_as: str
     steps: tuple[Step, ...]
     raises: Literal["white", "black"] | None = None
+    ready_for: str = ""
 
 
 def _no_file(data: bytes, name: str) -> bool:

@@ -106,7 +106,8 @@ def _first(source: Source, holding: Holding, what: str | None, before: StepZero 
         size = max(1, round(facts.height * ratio)), max(1, round(facts.width * ratio))
         raster = _raster(source, reading, size, holding, check, False)
     read_as = cast(PictureAs, what) if what is not None else guess(cast(Raster, raster), known)
-    return First(reading, read_as, first_steps(read_as, facts, raster), "black" if read_as == "tip" else "white")
+    raises, to = ("black", "paint-tip") if read_as == "tip" else ("white", "")
+    return First(reading, read_as, first_steps(read_as, facts, raster), raises, to)  # type: ignore[arg-type]
 
 
 def _completed(source: Source, holding: Holding, check: Watch) -> Source:
