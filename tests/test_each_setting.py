@@ -273,5 +273,5 @@ def test_between_its_pixels_a_tip_is_joined_linearly() -> None:
     ringed = np.pad(tip, 1).astype(np.float32)
     at = rng.uniform(0, 9.9, (2, 200))
     expected = map_coordinates(ringed.astype(float), at, order=1)
-    found = [kernels.tip_at.plain(ringed.ravel(), 0, 11, x, y) for y, x in at.T]
+    found = [kernels.tip_at.py_func(ringed.ravel(), 0, 11, x, y) for y, x in at.T]
     assert np.allclose(found, expected, atol=1e-5)

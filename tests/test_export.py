@@ -15,6 +15,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog
 
 from conftest import LEFT, offered, settle
+from engraver.app.beginnings import offer_destinations
 from engraver.app.views.destination_sheet import DestinationSheet
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.window import Window
@@ -116,7 +117,7 @@ def test_the_picture_is_copied_and_dragged_as_it_would_be_delivered(bench: Windo
     item, dragged = bench.bench.tray.items[plate.id], []
     item.start_drag = dragged.append  # type: ignore[method-assign]
     QTest.mousePress(item, LEFT, pos=QPoint(20, 20))
-    QTest.mouseMove(item, QPoint(60, 60))
+    QTest.mouseMove(item, QPoint(260, 60))  # out of the tray
     assert not dragged  # nothing is computed while the pointer moves
     settle(bench)
     (path,) = dragged[0]
@@ -193,7 +194,7 @@ def test_a_destination_is_copied_changed_and_used(bench: Window) -> None:
 def test_nonsense_among_the_destinations_is_told_at_the_start(bench: Window) -> None:
     bench.places.destinations.mkdir(parents=True)
     (bench.places.destinations / "odd.json").write_text("{")
-    bench._load_destinations()
+    offer_destinations(bench.studio, bench.places.destinations, bench.tell)
     assert "odd.json is not a destination" in bench.notice.text()
 
 

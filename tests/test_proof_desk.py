@@ -296,7 +296,7 @@ def test_the_benchs_proof_shows_the_trial_where_there_is_one(window: Window, des
 def test_a_plate_that_goes_stays_for_its_gestures_as_it_was(window: Window, desk: ProofDesk) -> None:
     drag(desk.canvas, (0.4, 0.5), (0.6, 0.5))
     before = shown(desk)
-    remove(window.studio, window.pictures)
+    remove(window.studio, window.pictures, window.besides.all)
     settle(window)
     names = [p.name for p in window.studio.project.plates]
     assert names == ["Rounded cushion, as it was"] and "as it was" in window.notice.text()

@@ -39,7 +39,7 @@ def _folded(values, depth):  # type: ignore[no-untyped-def]
 
 def test_kernels_call_each_other_and_themselves_and_are_made_once_by_many_threads() -> None:
     folded, twice = _folded, _twice  # as another module has them
-    assert isinstance(folded, Kernel) and folded.plain(np.ones(3), 0) == 3.0
+    assert isinstance(folded, Kernel) and folded.py_func(np.ones(3), 0) == 3.0
     values = np.arange(5.0)
     with ThreadPoolExecutor(8) as pool:
         found = list(pool.map(lambda depth: folded(values, depth), range(8)))

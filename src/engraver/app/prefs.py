@@ -18,6 +18,11 @@ class Prefs:
     recent: tuple[str, ...] = ()
     export_folder: str = ""
 
+    def known_folder(self) -> Path:
+        """Where files went last, while that is there; else the user's own folder."""
+        kept = Path(self.export_folder)
+        return kept if self.export_folder and kept.is_dir() else Path.home()
+
     def with_recent(self, path: Path) -> Prefs:
         """The same with ``path`` as the most recent file."""
         text = str(path.resolve())

@@ -100,6 +100,7 @@ class Window(QMainWindow):
         self.pack = ActivePack(studio, self.filing, self)
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.commands = make_commands(self)
+        self._export_folder = self.prefs.known_folder()
         self._desk_id = next(iter(DESKS))
         self.setWindowTitle("Engraver")
         self.setAcceptDrops(True)
@@ -178,12 +179,12 @@ class Window(QMainWindow):
 
     @property
     def export_folder(self) -> Path:
-        """Where the last export went, also in another session; while that is not there, the user's own folder."""
-        kept = Path(self.prefs.export_folder)
-        return kept if self.prefs.export_folder and kept.is_dir() else Path.home()
+        """Where the last export went, also in another session, as long as it is there; else the user's own folder."""
+        return self._export_folder
 
     @export_folder.setter
     def export_folder(self, folder: Path) -> None:
+        self._export_folder = folder
         self.prefs = replace(self.prefs, export_folder=str(folder))
         self._keep_prefs()
 

@@ -21,10 +21,10 @@ _LOCK = RLock()
 class Kernel:
     """A plain function that Numba compiles when it is first called; kernels may call each other by their names."""
 
-    __slots__ = ("_compiled", "_options", "plain")
+    __slots__ = ("_compiled", "_options", "py_func")
 
     def __init__(self, plain: FunctionType, options: dict[str, Any]) -> None:
-        self.plain, self._options, self._compiled = plain, options, None
+        self.py_func, self._options, self._compiled = plain, options, None
 
     def __call__(self, *arguments: Any) -> Any:
         return (self._compiled or self.ready())(*arguments)
@@ -35,13 +35,13 @@ class Kernel:
             if self._compiled is None:
                 import numba
 
-                known = self.plain.__globals__
-                for name in _names(self.plain.__code__):
+                known = self.py_func.__globals__
+                for name in _names(self.py_func.__code__):
                     if isinstance(other := known.get(name), Kernel) and other is not self:
                         known[name] = other.ready()
-                self._compiled = numba.njit(cache=True, nogil=True, **self._options)(self.plain)
-                if known.get(self.plain.__name__) is self:
-                    known[self.plain.__name__] = self._compiled  # its own module need not come here again
+                self._compiled = numba.njit(cache=True, nogil=True, **self._options)(self.py_func)
+                if known.get(self.py_func.__name__) is self:
+                    known[self.py_func.__name__] = self._compiled  # its own module need not come here again
             return self._compiled
 
 

@@ -5,7 +5,17 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRectF, Qt, QUrl, Signal
-from PySide6.QtGui import QContextMenuEvent, QDrag, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QDrag,
+    QKeyEvent,
+    QKeySequence,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+)
 from PySide6.QtWidgets import QApplication, QInputDialog, QWidget
 from shiboken6 import isValid
 
@@ -129,6 +139,9 @@ class PlateItem(QWidget):
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.matches(QKeySequence.StandardKey.SelectAll):
+            self.ui.besides.choose(p.id for p in self.ui.studio.project.plates)
+            return
         if event.key() == Qt.Key.Key_Delete:
             if self.plate.id not in self.ui.besides.all:
                 self._pick()

@@ -131,7 +131,7 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
                 plate, synonyms=("order", "sort")),
         Command("remove-plate", "Remove the plate", "", lambda: desk().plates.remove(), "Plate", plate,
                 ("delete",)),
-        Command("choose-all", "Choose all plates", "Ctrl+A",
+        Command("choose-all", "Choose all plates", "",
                 lambda: host.besides.choose(p.id for p in s.project.plates), "Plate", plate, ("select", "several")),
         Command("polarity", "Turn the polarity round", "P", s.flip_polarity, "Plate", plate,
                 ("invert", "black", "white")),
