@@ -185,8 +185,9 @@ def test_the_list_of_keys_is_in_groups_and_narrowed_by_typing(window: Window) ->
         assert sheet.nothing.isVisible()
         sheet.reject()
 
+    settle(window)
     in_dialog(KeysSheet, look)
-    QTest.keyClick(window, Qt.Key.Key_F1)
+    window.run(window.commands["keys"])
 
 
 def _carry(window: Window, name: str, to: QPoint) -> None:

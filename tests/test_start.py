@@ -12,6 +12,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
+from shiboken6 import delete
 from tests.conftest import settle
 
 from engraver.app.shell import Shell
@@ -51,6 +52,7 @@ def test_kernels_call_each_other_and_themselves_and_are_made_once_by_many_thread
 _FIRST = """
 import sys
 from PySide6.QtWidgets import QApplication
+from shiboken6 import delete
 from engraver.app import launch
 from engraver.app.begin import Begin
 seen = []
@@ -99,4 +101,4 @@ def test_a_furnished_frame_is_the_window(window: Window) -> None:
     shell.close()
     assert not window.isVisible() and not window.filing.busy
     shell.takeCentralWidget()
-    shell.deleteLater()
+    delete(shell)
