@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from engraver.core.errors import BadPicture
-from engraver.core.files import newer
+from engraver.core.files import avif_jxl
 from engraver.core.files.picture import Reading
 from engraver.core.files.read import facts, is_picture, load
 
@@ -104,7 +104,7 @@ def test_the_header_of_jpeg_xl_tells_its_size(width: int, height: int) -> None:
     """ISO/IEC 18181-1, 6.3; the reference is libjxl, which writes it."""
     small = (max(1, width // 40), max(1, height // 40)) if width * height > 40_000 else (width, height)
     data = bytes(imagecodecs.jpegxl_encode(np.zeros(small[::-1], np.uint8), lossless=True))
-    assert newer.jxl_size(data, "x.jxl") == small
+    assert avif_jxl.jxl_size(data, "x.jxl") == small
 
 
 @pytest.mark.parametrize("name", WRITTEN)

@@ -54,12 +54,12 @@ import sys
 from PySide6.QtWidgets import QApplication
 from shiboken6 import delete
 from engraver.app import launch
-from engraver.app.begin import Begin
+from engraver.app.start_wish import StartWish
 seen = []
 launch._go_on = lambda shell, *_: seen.append(shell.grab().toImage()) or print(
     [m for m in ("numpy", "cv2", "pydantic", "numba", "scipy", "engraver.core.steps") if m in sys.modules],
     shell.isVisible(), seen[0].pixelColor(4, 400).name(), seen[0].pixelColor(700, 400).name()) or 0
-sys.exit(launch.run(Begin(demo=True), theme="lamp"))
+sys.exit(launch.run(StartWish(demo=True), theme="lamp"))
 """
 _WHOLE = """
 import sys, engraver.app.start, engraver.core.pack

@@ -20,9 +20,9 @@ from engraver.core.errors import EngraverError, Watch, file_trouble
 from engraver.core.files.names import file_stem
 from engraver.core.files.read import load
 from engraver.core.pressing.tip import packed_tip
-from engraver.core.readiness.fixes import place_for
 from engraver.core.recipe import Project, Step
 from engraver.core.recipe.edits import insert_step, remove_plate, set_params
+from engraver.core.recipe.placing import place_for
 
 from .active_brush import ActiveBrush
 from .active_cabinet import ActiveCabinet

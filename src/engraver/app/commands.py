@@ -27,6 +27,11 @@ class Command:
     hold: bool = False
     desk: str = ""
 
+    @property
+    def answers_to(self) -> str:
+        """Everything by which it is found, in small letters: name, group, other words and key."""
+        return f"{self.name} {self.group} {' '.join(self.synonyms)} {self.shortcut}".lower()
+
     def do(self) -> None:
         """Run it, when it has what it needs."""
         if self.when():
@@ -52,11 +57,7 @@ class Commands:
         return self._by_id[id]
 
     def search(self, text: str) -> list[Command]:
-        """Commands whose name or synonyms hold every word typed, those that begin with it first."""
+        """Commands that answer to every word typed, those that begin with it first."""
         typed = text.lower().strip()
-
-        def said(command: Command) -> str:
-            return f"{command.name} {command.group} {' '.join(command.synonyms)}".lower()
-
-        found = [c for c in self if all(word in said(c) for word in typed.split())]
+        found = [c for c in self if all(word in c.answers_to for word in typed.split())]
         return sorted(found, key=lambda c: not c.name.lower().startswith(typed))

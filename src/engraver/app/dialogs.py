@@ -30,7 +30,7 @@ def ask_files(w: Host) -> list[Path]:
     return [Path(f) for f in files]
 
 
-def asked(w: Host, paths: list[Path]) -> list[Path]:
+def files_of_drop(w: Host, paths: list[Path]) -> list[Path]:
     """The files to open of what was dropped: for folders, those in them, once it is asked how many that are."""
     files: list[Path] = []
     for path in paths:

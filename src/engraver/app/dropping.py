@@ -10,7 +10,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 
 from .cabinet_mime import entries_of
 from .desks.bench import Bench
-from .dialogs import asked
+from .dialogs import files_of_drop
 from .host import Host
 from .views.plate_item import PlateItem
 
@@ -36,7 +36,7 @@ def drop(host: Host, desk: str, event: QDropEvent) -> None:
         return
     paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
     # Once the drop has ended: whoever dropped it must not wait for an answer.
-    QTimer.singleShot(0, host.widget, lambda: host.filing.open_paths(asked(host, paths)))
+    QTimer.singleShot(0, host.widget, lambda: host.filing.open_paths(files_of_drop(host, paths)))
 
 
 def _entry(host: Host, desk: str, id: str, spot: QPoint) -> None:

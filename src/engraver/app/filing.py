@@ -17,8 +17,8 @@ from engraver.core.sources import SourceStore
 from engraver.core.sources.intake import Prepared, prepare, prepare_data
 
 from .lanes import Lane, LatestLane, Task, TaskQueue
+from .opened_together import OpenedTogether
 from .studio import Studio
-from .together import Together
 
 # The journal is written at the latest so long after a change, also while changes go on.
 JOURNAL_MS = 1000
@@ -166,19 +166,19 @@ class Filing(QObject):
 
     def open_paths(self, paths: list[Path]) -> None:
         """Open pictures as plates; a project takes the place of the present one, a recipe of the plate's line."""
-        together = Together(len(paths), self.studio.told.emit)
+        together = OpenedTogether(len(paths), self.studio.told.emit)
         for path in paths:
             if path.suffix == EXTENSION:
                 self._open_project(path, together)
             elif path.suffix == recipe_file.EXTENSION:
                 self.tasks.add(
                     f"Opening {path.name}…", lambda check, p=path: recipe_file.open_recipe(p),  # type: ignore[misc]
-                    together.good(partial(self._use_recipe, path)), together.bad,
+                    *together.one(path, partial(self._use_recipe, path)),
                 )  # fmt: skip
             else:
                 self._open_source(path, together)
 
-    def _open_source(self, path: Path, together: Together) -> None:
+    def _open_source(self, path: Path, together: OpenedTogether) -> None:
         sources, words = self.studio.sources, f"Opening {path.name}…"
 
         def work(check: Watch) -> Prepared:
@@ -192,7 +192,7 @@ class Filing(QObject):
             self._take_in(found)
             self.opened.emit(str(path))
 
-        task = self.tasks.add(words, work, together.good(done), together.bad)
+        task = self.tasks.add(words, work, *together.one(path, done))
 
     def _take_in(self, found: Prepared) -> None:
         self.studio.attempt(lambda: self.studio.take_in(found))
@@ -214,18 +214,14 @@ class Filing(QObject):
             self._failed,
         )  # fmt: skip
 
-    def _open_project(self, path: Path, together: Together) -> None:
+    def _open_project(self, path: Path, together: OpenedTogether) -> None:
         def done(project: Project) -> None:
             self._replace(project, path)
             self.opened.emit(str(path))
 
         sources = self.studio.sources
-        self.tasks.add(
-            f"Opening {path.name}…",
-            lambda check: open_project(path, sources, check),
-            together.good(done),
-            together.bad,
-        )
+        ends = together.one(path, done)
+        self.tasks.add(f"Opening {path.name}…", lambda check: open_project(path, sources, check), *ends)
 
     def _replace(self, project: Project, path: Path | None) -> None:
         """The present work, with all that was done to it meanwhile, goes into its journal first."""

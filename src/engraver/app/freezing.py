@@ -53,29 +53,30 @@ def take_over(studio: Studio, pictures: Pictures, uid: str, field: str) -> None:
     )  # fmt: skip
 
 
-def _gone(studio: Studio, plate_ids: Collection[str], project: Project, label: str) -> None:
-    """The edit that takes plates away; what stands beside them is chosen."""
-    studio.plate_id, studio.step_uid = beside(studio.project, plate_ids), ""
-    studio.edit(edits.remove_plates(project, plate_ids), label)
-
-
-def remove(studio: Studio, pictures: Pictures, plate_ids: Sequence[str]) -> None:
+def remove(studio: Studio, pictures: Pictures, plate_ids: Collection[str]) -> None:
     """Take plates away, and say so; plates that follow them, and trials, keep a picture of them as they were."""
     project, gone = studio.project, set(plate_ids)
-    if not gone:
-        return
     names = [p.name for p in project.plates if p.id in gone]
+    if not names:
+        return
     words = names[0] if len(names) == 1 else f"{len(names)} plates"
     is_gone = f"{words} is gone" if len(names) == 1 else f"{words} are gone: {', '.join(names)}"
-    label = f"Remove {words}"
     by_plate = {
-        id: [p.name for p in followers(project, id) if p.id not in gone] + [t.name for t in tried_in(project, id)]
-        for id in plate_ids
-    }
+        p.id: [f.name for f in followers(project, p.id) if f.id not in gone]
+        + [t.name for t in tried_in(project, p.id)]
+        for p in project.plates if p.id in gone
+    }  # fmt: skip
+
+    def without(before: Project) -> Project:
+        """The project without them; what stands beside them is chosen."""
+        studio.plate_id, studio.step_uid = beside(studio.project, gone), ""
+        return edits.remove_plates(before, gone)
+
     needed = tuple(id for id, who in by_plate.items() if who)
     who = ", ".join(dict.fromkeys(name for id in needed for name in by_plate[id]))
+    label = f"Remove {words}"
     if not needed:
-        _gone(studio, gone, project, label)
+        studio.edit(without(project), label)
         studio.told.emit(f"{is_gone}. Ctrl+Z brings back what was removed.", "good")
         return
 
@@ -84,12 +85,11 @@ def remove(studio: Studio, pictures: Pictures, plate_ids: Sequence[str]) -> None
         studio.told.emit(f"{is_gone}; {who} now follow {as_it_was}, in pictures of their own.", "look")
         for id in needed:
             added = repointed(added, id, new[id])
-        studio.plate_id, studio.step_uid = beside(studio.project, gone), ""
-        return edits.remove_plates(added, gone)
+        return without(added)
 
     def failed(error: EngraverError) -> None:
         if gone <= {p.id for p in studio.project.plates}:
-            _gone(studio, gone, studio.project, label)
+            studio.edit(without(studio.project), label)
         studio.told.emit(f"{is_gone}, and {who} followed: {error.sentence()}", "fault")
 
     _frozen_then(studio, pictures, needed, label, then, failed)

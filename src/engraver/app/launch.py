@@ -11,22 +11,25 @@ from importlib import resources
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .begin import Begin
 from .places import Places
+from .start_wish import StartWish
 
 if TYPE_CHECKING:
     from .prefs import Prefs
     from .shell import Shell
 
+# A frame that nobody sees, on another workspace, is not painted: it is furnished after so many milliseconds.
+_UNSEEN_MS = 1000
 
-def run(begin: Begin, *, shot: Path | None = None, theme: str | None = None) -> int:
+
+def run(wish: StartWish, *, shot: Path | None = None, theme: str | None = None) -> int:
     """Run the window until it is closed; with ``shot`` draw it into a PNG and end."""
     if shot is not None and not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     # PySide looks through the source of every module that is imported after it, for features of its
     # own that nothing here uses; that would take a tenth of the start.
     plain_import = builtins.__import__
-    from PySide6.QtCore import QEventLoop
+    from PySide6.QtCore import QEventLoop, QTimer
     from PySide6.QtGui import QIcon
     from PySide6.QtWidgets import QApplication
 
@@ -46,16 +49,20 @@ def run(begin: Begin, *, shot: Path | None = None, theme: str | None = None) -> 
     prefs = preferences.load(places.prefs)
     if theme is not None:
         prefs = replace(prefs, theme=theme)
-    shell = Shell(THEMES[prefs.theme], prefs.text_size, begin.words)
+    shell = Shell(THEMES[prefs.theme], prefs.text_size, wish.words)
     shell.show()
     first = QEventLoop()
     shell.painted.connect(first.quit)
+    QTimer.singleShot(_UNSEEN_MS, first.quit)
     first.exec()
     _tell("first paint")
-    return _go_on(shell, places, prefs, begin, shot)
+    if not shell.isVisible():  # closed before there was anything in it
+        return 0
+    return _go_on(shell, places, prefs, wish, shot)
 
 
-def _go_on(shell: Shell, places: Places, prefs: Prefs, begin: Begin, shot: Path | None) -> int:
+def _go_on(shell: Shell, places: Places, prefs: Prefs, wish: StartWish, shot: Path | None) -> int:
+    """Read the rest, furnish the frame and run until it is closed; the exit code."""
     from PySide6.QtWidgets import QApplication
 
     from engraver.core.compiled import use_kernel_cache
@@ -65,12 +72,12 @@ def _go_on(shell: Shell, places: Places, prefs: Prefs, begin: Begin, shot: Path 
     from .start import furnish, shoot
 
     favour_the_window()
-    window, opening = furnish(shell, places, prefs, begin, _tell)
+    window, opening = furnish(shell, places, prefs, wish, _tell)
     if shot is not None:
-        code = shoot(window, opening, shot, sheet=bool(begin.sheet))
+        code = shoot(window, opening, shot, sheet=bool(wish.sheet))
         shell.close()
     else:
-        code = QApplication.exec() if shell.isVisible() else 0
+        code = QApplication.exec()
     opening.end()
     return code
 

@@ -14,12 +14,12 @@ from PySide6.QtWidgets import QApplication, QDialog
 
 from engraver.core.errors import Watch
 
-from .begin import Begin
 from .desks.proof import ProofDesk
 from .lanes import Lane, TaskQueue, wait_idle
 from .places import Places
 from .prefs import Prefs
 from .shell import Shell
+from .start_wish import StartWish
 from .studio import Studio
 from .views.icon_sheet import IconSheet
 from .views.splitter import Splitter
@@ -67,9 +67,9 @@ _ONCE = Qt.ConnectionType.SingleShotConnection
 class Opening(QObject):
     """What happens after the first paint: kernels, and the demo, files or kept work."""
 
-    def __init__(self, window: Window, begin: Begin) -> None:
+    def __init__(self, window: Window, wish: StartWish) -> None:
         super().__init__(window)
-        self.window, self._begin = window, begin
+        self.window, self._wish = window, wish
         self.kernels = TaskQueue("kernels", self)
         self.wrong = ""
         self._rest = QTimer(self, singleShot=True, interval=REST_MS)
@@ -83,11 +83,11 @@ class Opening(QObject):
         gc.freeze()  # what the start has made stays: it need not be looked through again
         gc.enable()
         w = self.window
-        if self._begin.demo:
+        if self._wish.demo:
             w.studio.file_changed.connect(self._choose, Qt.ConnectionType.SingleShotConnection)
             w.open_demo()
-        elif self._begin.files:
-            w.filing.open_paths(list(self._begin.files))
+        elif self._wish.files:
+            w.filing.open_paths(list(self._wish.files))
         else:
             w.filing.recover()
         self.kernels.add("", warm_proof, self._warm, self._failed)
@@ -97,32 +97,32 @@ class Opening(QObject):
         QTimer.singleShot(0, self._chosen)
 
     def _chosen(self) -> None:
-        studio, begin = self.window.studio, self._begin
-        plate = next((p.id for p in studio.project.plates if p.name == begin.plate), None)
+        studio, wish = self.window.studio, self._wish
+        plate = next((p.id for p in studio.project.plates if p.name == wish.plate), None)
         if plate is not None:
             studio.choose_plate(plate)
-        elif begin.plate:
-            self._unknown("plate", begin.plate, [p.name for p in studio.project.plates])
-        step = next((s.uid for s in studio.steps if s.kind == begin.step), None)
-        if step is None and begin.step not in ("", "source"):
-            self._unknown("step", begin.step, ["source", *(s.kind for s in studio.steps)])
-        if step is not None or begin.step == "source":
+        elif wish.plate:
+            self._unknown("plate", wish.plate, [p.name for p in studio.project.plates])
+        step = next((s.uid for s in studio.steps if s.kind == wish.step), None)
+        if step is None and wish.step not in ("", "source"):
+            self._unknown("step", wish.step, ["source", *(s.kind for s in studio.steps)])
+        if step is not None or wish.step == "source":
             studio.choose_step(step or "")
-        self.window.captures.show_large(begin.large)
-        studio.reveal(begin.reveal)
-        if begin.surface is not None:
-            studio.set_proof(surface=begin.surface)
-        if begin.repeat:
+        self.window.captures.show_large(wish.large)
+        studio.reveal(wish.reveal)
+        if wish.surface is not None:
+            studio.set_proof(surface=wish.surface)
+        if wish.repeat:
             self.window.bench.plate_view.toggle_overlay("repeat")
-        if begin.trial:
+        if wish.trial:
             self._tried()
-        if begin.desk:
+        if wish.desk:
             self._at_desk()
-        if begin.sheet == "split":
+        if wish.sheet == "split":
             self.window.bench.plates.split()
-        elif begin.sheet == "starts":
+        elif wish.sheet == "starts":
             self.window.commands["new"].run()
-        elif begin.sheet:
+        elif wish.sheet:
             self._open_sheet()
 
     def _unknown(self, what: str, name: str, known: Sequence[str]) -> None:
@@ -132,25 +132,25 @@ class Opening(QObject):
 
     def _tried(self) -> None:
         """The proof desk with a trial on it."""
-        window, begin, active = self.window, self._begin, self.window.trials
-        trial = next((t for t in window.studio.project.trials if t.name == begin.trial), None)
+        window, wish, active = self.window, self._wish, self.window.trials
+        trial = next((t for t in window.studio.project.trials if t.name == wish.trial), None)
         if trial is not None:
             active.show_trial(trial.id)
-            active.set(second=begin.beside)
+            active.set(second=wish.beside)
             window.go_to("proof")
-            active.choose(trial.gestures[begin.gesture - 1].uid if begin.gesture else "")
+            active.choose(trial.gestures[wish.gesture - 1].uid if wish.gesture else "")
             if active.curve.gesture is not None:  # with a point that shows its handles
                 active.use("along")
                 active.curve.choose_point(len(active.curve.gesture.points) // 2)
-            cast(ProofDesk, window.desk("proof")).panel.open_only(begin.group)
+            cast(ProofDesk, window.desk("proof")).panel.open_only(wish.group)
 
     def _at_desk(self) -> None:
         """At a desk, with a piece of it chosen; an empty cabinet is filled with the demo's pieces first."""
         window, active = self.window, self.window.cabinet
-        window.go_to(self._begin.desk)
+        window.go_to(self._wish.desk)
         pack = {p.name: p.id for p in window.pack.planned.pieces}
-        window.pack.choose(tuple(pack[n] for n in (self._begin.piece,) if n in pack))
-        if self._begin.desk != "cabinet":
+        window.pack.choose(tuple(pack[n] for n in (self._wish.piece,) if n in pack))
+        if self._wish.desk != "cabinet":
             return
 
         filled: list[bool] = []
@@ -161,8 +161,8 @@ class Opening(QObject):
                 window.commands["cabinet-demo"].do()
             elif active.taking.idle and not active.chosen:
                 window.notice.hide()
-                active.choose([one.id for one in active.found.listed if one.name == self._begin.piece][:1])
-                if active.chosen and self._begin.large:
+                active.choose([one.id for one in active.found.listed if one.name == self._wish.piece][:1])
+                if active.chosen and self._wish.large:
                     window.commands["cabinet-large"].do()
 
         active.chest_changed.connect(found)
@@ -173,11 +173,11 @@ class Opening(QObject):
         pictures, deliveries = self.window.pictures, self.window.bench.deliveries
         if pictures.full is None:
             pictures.measured.connect(lambda _: QTimer.singleShot(0, self._open_sheet), _ONCE)
-        elif self._begin.sheet == "export":
+        elif self._wish.sheet == "export":
             deliveries.export(("sculpt-stamp-mid", "terrain-grid"))
-        elif self._begin.sheet == "arrives":
+        elif self._wish.sheet == "arrives":
             deliveries.what_arrives("mid-grey")
-        elif self._begin.sheet == "icon":
+        elif self._wish.sheet == "icon":
             self.window.commands["icon"].do()
         else:
             deliveries.edit_destinations()
@@ -192,13 +192,14 @@ class Opening(QObject):
         pictures.refresh()
         self.window.trials.refresh()
         # What is not needed yet waits for the first proof, or for the hand where there is none.
-        pictures.proofed.connect(self._warm_rest, _ONCE)
+        pictures.proofed.connect(self._hurry_rest, _ONCE)
         self._rest.start()
 
+    def _hurry_rest(self) -> None:
+        if self._rest.isActive():
+            self._rest.start(0)
+
     def _warm_rest(self) -> None:
-        if not self._rest.isActive() and self.sender() is not self._rest:
-            return
-        self._rest.stop()
         self.kernels.add("", warm_kernels, failed=self._failed)
         self.kernels.add("", warm_meshes, failed=self._failed)
 
@@ -248,11 +249,11 @@ def everything(window: Window, opening: Opening) -> list[Lane]:
 
 
 def furnish(
-    shell: Shell, places: Places, prefs: Prefs, begin: Begin, tell: Callable[[str], None]
+    shell: Shell, places: Places, prefs: Prefs, wish: StartWish, tell: Callable[[str], None]
 ) -> tuple[Window, Opening]:
     """Everything that fills the empty shell; what is opened follows its first paint."""
     window = Window(Studio(), places, prefs)
-    opening = Opening(window, begin)
+    opening = Opening(window, wish)
     window.painted.connect(opening.begin, _ONCE)
     window.painted.connect(lambda: tell("window drawn"), _ONCE)
     window.pictures.proofed.connect(lambda _: tell("demo drawn"), _ONCE)

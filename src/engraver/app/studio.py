@@ -12,10 +12,11 @@ from PySide6.QtCore import QObject, Signal
 from engraver.core.engine import Engine, Line, SourceStore, resolve
 from engraver.core.errors import EngraverError
 from engraver.core.readiness import Destination, Gauge, destination, shipped
-from engraver.core.readiness.fixes import apply_fix, first_choice, place_for
+from engraver.core.readiness.fixes import apply_fix
 from engraver.core.readiness.trying import Pressed
 from engraver.core.recipe import History, Plate, Project, Source, Step, Trial, edits, new_id
 from engraver.core.recipe.changed import changed_at
+from engraver.core.recipe.placing import place_for, places
 from engraver.core.recipe.references import tried_in
 from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
@@ -153,7 +154,7 @@ class Studio(QObject):
         """
         if self.plate is not None:
             step = Step.make(kind, **values)
-            self.insert_step(step, first_choice(self.project, self.plate.id, step.declared, self.step_uid))
+            self.insert_step(step, places(self.project, self.plate.id, step.declared, self.step_uid).first)
 
     def insert_step(self, step: Step, place: int) -> None:
         """Put a step in at a place of the line, and choose it."""

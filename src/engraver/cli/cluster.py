@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
-from pathlib import Path
+from collections.abc import Generator, Sequence
 from typing import Any
 
 from engraver.core.errors import EngraverError
@@ -13,10 +12,11 @@ from engraver.core.files.atomic import there
 from .batch_job import Job, do
 from .misuse import Misuse
 
-# The scheduler has to answer within this time.
-_ANSWER = "10s"
+# The scheduler has to answer within this time; to be left takes so many seconds at most.
+_ANSWER, _GRACE = "10s", 1.0
 _ADDRESS = re.compile(r"(?:[a-z]+://)?(?:\[[0-9a-fA-F:]+\]|[^\s/:\[\]]+):\d{1,5}")
-DONE, BEFORE = "", "there already"
+# What is told of a picture whose files are there already.
+BEFORE = "there already"
 
 
 def make_there(job: Job) -> str:
@@ -56,10 +56,10 @@ def connected(address: str) -> Any:
         ) from error
 
 
-def on_cluster(client: Any, jobs: Sequence[Job]) -> Iterator[tuple[Job, str]]:
-    """Each job as it ends, with what went wrong; the scheduler gives those of a lost worker to another one.
+def on_cluster(client: Any, jobs: Sequence[Job]) -> Generator[tuple[Job, str]]:
+    """Each job as it ends, with what went wrong, "" or :data:`BEFORE`; those of a lost worker are done by another.
 
-    What has not begun is called back when nobody waits any more.
+    ``client`` is closed at the end. What has not begun is called back when nobody waits any more.
     """
     from distributed import as_completed
 
@@ -72,8 +72,4 @@ def on_cluster(client: Any, jobs: Sequence[Job]) -> Iterator[tuple[Job, str]]:
                 yield waiting[done], f"{waiting[done].picture.name}: the cluster gave it up: {done.exception()}"
     finally:
         client.cancel(list(waiting))
-
-
-def absolute(pictures: Sequence[Path], folder: Path) -> tuple[list[Path], Path]:
-    """Paths as the workers see them: what is typed without a root begins in the present folder."""
-    return [path.absolute() for path in pictures], folder.absolute()
+        client.close(timeout=_GRACE)

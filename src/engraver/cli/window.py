@@ -8,7 +8,7 @@ from pathlib import Path
 
 import click
 
-from engraver.app.begin import Begin
+from engraver.app.start_wish import StartWish
 
 
 class _Surfaces(click.Choice[str]):
@@ -31,7 +31,7 @@ def open_(files: tuple[Path, ...]) -> None:
     gc.disable()  # starting makes little but what stays: the window lets it begin after its first paint
     from engraver.app.launch import run
 
-    raise SystemExit(run(Begin(files=files)))
+    raise SystemExit(run(StartWish(files=files)))
 
 
 @click.command()
@@ -44,10 +44,10 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.option(
     "--sheet",
     type=click.Choice(["split", "export", "arrives", "destinations", "starts", "icon"]),
-    help="Begin with a sheet open.",
+    help="StartWish with a sheet open.",
 )
 @click.option("--repeat", is_flag=True, help="Show the plate repeated.")
-@click.option("--large", is_flag=True, help="Begin with the capture view of a mesh.")
+@click.option("--large", is_flag=True, help="StartWish with the capture view of a mesh.")
 @click.option("--trial", default="", help="The trial to begin with on the proof desk, by its name.")
 @click.option("--gesture", type=click.IntRange(0), default=0, help="The gesture that is chosen, counted from 1.")
 @click.option("--beside", type=click.IntRange(0, 4_000_000), default=0, help="Points of a second density beside it.")
@@ -69,7 +69,7 @@ def demo(
     gc.disable()  # as above
     from engraver.app.launch import run
 
-    begin = Begin(
+    begin = StartWish(
         True, (), surface, plate, step, reveal, sheet or "", repeat, large, trial, gesture, beside, group, desk, piece
     )
     raise SystemExit(run(begin, shot=shot, theme=theme))

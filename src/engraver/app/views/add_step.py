@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, QSize, Qt
 from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
-from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QPushButton, QWidget
 
 from engraver.core.engine import Line, Request, StepFailed
 from engraver.core.engine.line import assemble
 from engraver.core.errors import Watch
-from engraver.core.readiness.fixes import first_choice, place_after, place_for
 from engraver.core.recipe import Step
+from engraver.core.recipe.placing import Places, places
 from engraver.core.steps import KINDS
 
 from ..lanes import LatestLane
@@ -32,18 +34,10 @@ class AddStep(SearchSheet):
         self._icons: dict[str, QIcon] = {}
         self._elsewhere = False
         self.foot = QHBoxLayout()
-        self.first = QPushButton()
-        self.other = QPushButton()
-        self.first.setAutoDefault(False)
-        self.other.setAutoDefault(False)
-        self.first.clicked.connect(self._take)
-        self.other.clicked.connect(self._take_elsewhere)
-        self.foot.addWidget(self.first)
-        self.foot.addWidget(self.other)
+        self.first = self._place_button("Enter", self._take)
+        self.other = self._place_button("Shift+Enter", self._take_elsewhere)
         self.foot.addStretch(1)
-        box = self.layout()
-        assert isinstance(box, QVBoxLayout)
-        box.addLayout(self.foot)
+        self.box.addLayout(self.foot)
         self.list.currentItemChanged.connect(lambda *_: self._show_places())
         self.list.setIconSize(QSize(ui.px(52), ui.px(52)))
         self._lane = LatestLane("effects", stop_old=True, parent=self)
@@ -75,35 +69,37 @@ class AddStep(SearchSheet):
 
     # -- where it goes -----------------------------------------------------------------
 
-    def places(self) -> tuple[int, int | None]:
-        """Where the chosen entry goes at Enter, and at Shift+Enter where there is another place."""
-        studio = self.ui.studio
-        plate, id = studio.plate, self.taken()
-        if plate is None or not id:
-            return 0, None
-        kind = KINDS[id]
-        usual = place_for(studio.project, plate.id, kind)
-        here = place_after(studio.project, plate.id, kind, studio.step_uid)
-        first = first_choice(studio.project, plate.id, kind, studio.step_uid)
-        other = here if first == usual else usual
-        return first, other if other != first else None
+    def _place_button(self, key: str, take: Callable[[], None]) -> QPushButton:
+        button = QPushButton()
+        button.setAutoDefault(False)
+        button.setToolTip(key)
+        button.clicked.connect(take)
+        self.foot.addWidget(button)
+        return button
+
+    def _places(self) -> Places | None:
+        """Where the chosen entry can go; its first place is taken by Enter, the other one by Shift+Enter."""
+        studio, id = self.ui.studio, self.taken()
+        if studio.plate is None or not id:
+            return None
+        return places(studio.project, studio.plate.id, KINDS[id], studio.step_uid)
 
     @property
     def place(self) -> int:
         """The place that was taken."""
-        first, other = self.places()
-        return other if self._elsewhere and other is not None else first
+        found = self._places()
+        if found is None:
+            return 0
+        return found.other if self._elsewhere and found.other is not None else found.first
 
     def _show_places(self) -> None:
-        first, other = self.places()
-        steps, chosen = self.ui.studio.steps, bool(self.taken())
-        here = [s.uid for s in steps].index(self.ui.studio.step_uid) + 1 if self.ui.studio.step is not None else 0
-        for button, place, key in ((self.first, first, "Enter"), (self.other, other, "Shift+Enter")):
-            button.setVisible(chosen and place is not None)
-            if place is not None:
+        found, steps = self._places(), self.ui.studio.steps
+        first, other = (found.first, found.other) if found is not None else (None, None)
+        for button, place in ((self.first, first), (self.other, other)):
+            button.setVisible(place is not None)
+            if found is not None and place is not None:
                 after = f"after {steps[place - 1].title}" if place else "first of the line"
-                button.setText(f"{'Here' if place == here else 'Usual place'}: {after}")
-                button.setToolTip(key)
+                button.setText(f"{'Here' if place == found.here else 'Usual place'}: {after}")
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if (
@@ -126,17 +122,16 @@ class AddStep(SearchSheet):
         plate, line = studio.plate, studio.attempt(studio.line)
         if plate is None or line is None:
             return
-        uid = studio.step_uid
-        places = {kind.id: first_choice(studio.project, plate.id, kind, uid) for kind in KINDS.values()}
-        self._tried(line, studio.steps, list(places.items()))
+        project, id, uid = studio.project, plate.id, studio.step_uid
+        self._tried(line, studio.steps, [(k.id, places(project, id, k, uid).first) for k in KINDS.values()])
 
-    def _tried(self, line: Line, steps: tuple[Step, ...], places: list[tuple[str, int]]) -> None:
+    def _tried(self, line: Line, steps: tuple[Step, ...], wanted: list[tuple[str, int]]) -> None:
         """Pictures of what the next few steps would do, then of the rest."""
         engine = self.ui.studio.engine
 
         def work(check: Watch) -> dict[str, np.ndarray]:
             found = {}
-            for id, place in places[:AT_ONCE]:
+            for id, place in wanted[:AT_ONCE]:
                 step = Step.make(id)
                 tried: Line = assemble(
                     line.source, line.reading, (*steps[:place], step, *steps[place:]), line.seed, engine.sources
@@ -150,8 +145,8 @@ class AddStep(SearchSheet):
 
         def done(found: dict[str, np.ndarray]) -> None:
             self._drawn(found)
-            if len(places) > AT_ONCE:
-                self._tried(line, steps, places[AT_ONCE:])
+            if len(wanted) > AT_ONCE:
+                self._tried(line, steps, wanted[AT_ONCE:])
 
         self._lane.submit(work, done, lambda error: None)
 

@@ -34,7 +34,7 @@ class SearchSheet(QDialog):
         self.ui = ui
         self.setWindowTitle(title)
         self.resize(ui.px(width), ui.px(height))
-        box = QVBoxLayout(self)
+        self.box = box = QVBoxLayout(self)
         self.field = named(QLineEdit(), "finder")
         self.field.setPlaceholderText(hint)
         self.list = QListWidget()

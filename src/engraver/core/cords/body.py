@@ -97,14 +97,11 @@ def _levels(way: Way, edges: Places, turn: Places, next_turn: float) -> NDArray[
 
 def _where(course: Course, way: Way, phase: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """How far along phases lie, and how far past an end those beyond it lie, in scene units."""
-    gone, inside = way.gone, (way.gone > course.begin) & (way.gone < course.end)
-    at = np.concatenate([[course.begin], gone[inside], [course.end]])
-    table = np.concatenate([[0.0], course.phase[inside], [course.repeats]])
     pitch = (course.end - course.begin) / course.repeats
     if way.closed:
         rounds = np.floor(phase / course.repeats)
-        return np.interp(phase - rounds * course.repeats, table, at) % way.length, np.zeros_like(phase)
-    found = np.interp(phase, table, at)
+        return course.reached(way, phase - rounds * course.repeats) % way.length, np.zeros_like(phase)
+    found = course.reached(way, phase)
     found = np.where(phase < 0, course.begin + phase * pitch, found)
     found = np.where(phase > course.repeats, course.end + (phase - course.repeats) * pitch, found)
     held = np.clip(found, 0.0, way.length)
@@ -186,7 +183,7 @@ def cord_of(
     elif way.closed and abs(s.next_turn) > 1 and (count * s.next_turn) % 180:
         told.append("Two neighbours of the ring stand alike: their number does not come out even. Set how many.")
     turn = np.radians(s.roll) + 2 * np.pi * course.shift + (np.pi if s.top == "right" else 0.0)
-    edges = np.interp(np.arange(count + 1), course.phase, way.gone)
+    edges = course.reached(way, np.arange(count + 1.0))
     levels = _levels(way, edges, turn, next_turn if welds else 0.0)
     made = _copies(segment, way, welds, count, rest, levels, check)
     local, phase, own = made.points()

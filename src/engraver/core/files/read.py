@@ -15,7 +15,7 @@ from PIL import Image
 from .. import limits
 from ..errors import BadPicture, EngraverError, file_trouble
 from ..raster import Raster
-from . import exr, heic, netpbm, newer, plain, png, tiff
+from . import avif_jxl, exr, heic, netpbm, plain, png, tiff
 from .picture import Decoded, PictureFacts, Reading, broken, stated_range, to_raster
 
 
@@ -39,8 +39,8 @@ FORMATS = (
     Format("OpenEXR", (".exr",), exr.sniff, exr.facts, exr.decode),
     Format("GIF", (".gif",), plain.sniff_gif, plain.facts, plain.decode),
     Format("Netpbm", (".pgm", ".ppm", ".pbm", ".pnm", ".pfm"), netpbm.sniff, netpbm.facts, netpbm.decode),
-    Format("AVIF", (".avif",), newer.sniff_avif, newer.facts, newer.decode),
-    Format("JPEG XL", (".jxl",), newer.sniff_jxl, newer.facts, newer.decode),
+    Format("AVIF", (".avif",), avif_jxl.sniff_avif, avif_jxl.facts, avif_jxl.decode),
+    Format("JPEG XL", (".jxl",), avif_jxl.sniff_jxl, avif_jxl.facts, avif_jxl.decode),
     Format("HEIC", (".heic", ".heif"), heic.sniff, heic.facts, heic.decode),
     # The last: it has no mark of its own.
     Format("TGA", (".tga",), plain.sniff_tga, plain.facts, plain.decode),

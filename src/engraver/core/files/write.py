@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from ..errors import BadValue, FileTrouble
-from ..numeric.split_rows import split_rows
+from ..numeric.split_rows import BAND, split_rows
 from ..raster import Pixels
 from . import exr
 from .png_write import png
@@ -31,8 +31,6 @@ HOLDS: Mapping[PictureFormat, tuple[Depth, ...]] = MappingProxyType(
     {"png": ("8", "16"), "tiff": ("8", "16", "float"), "exr": ("float",), "jpeg": ("8",), "raw": ("16",)}
 )
 _JPEG_QUALITY = 97
-# Rows that are rounded at a time.
-_BAND = 64
 _ARTIST, _DATE = 0x013B, 0x0132
 _S_MIN, _S_MAX = 340, 341
 
@@ -65,14 +63,12 @@ def quantise(values: Pixels, depth: Depth) -> NDArray[Any]:
     stored = np.empty(values.shape, kind)
 
     def part(first: int, end: int) -> None:
-        for at in range(first, end, _BAND):
-            rows = slice(at, min(at + _BAND, end))
-            levels = np.clip(values[rows], 0, 1)
-            levels *= np.float32(top)
-            levels += np.float32(0.5)
-            stored[rows] = levels
+        levels = np.clip(values[first:end], 0, 1)
+        levels *= np.float32(top)
+        levels += np.float32(0.5)
+        stored[first:end] = levels
 
-    split_rows(part, len(values))
+    split_rows(part, len(values), BAND)
     return stored
 
 

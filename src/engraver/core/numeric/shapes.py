@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 
 from ..raster import Pixels
-from .split_rows import split_rows
+from .split_rows import BAND, split_rows
 
 Outline = Literal["circle", "oval", "square", "rounded", "polygon"]
 # Left, top, right, bottom.
@@ -16,8 +16,6 @@ Sides = tuple[bool, bool, bool, bool]
 ALL_SIDES: Sides = (True, True, True, True)
 # A side that is off lies so many shorter sides away.
 _AWAY = 8.0
-# Rows that are worked on at a time, so that they stay in the cache.
-_BAND = 64
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,12 +110,12 @@ def depth(height: int, width: int, form: Form, ring: float = 0.0) -> Pixels:
     out = np.empty((height, width), np.float32)
 
     def part(first: int, end: int) -> None:
-        for top in range(first, end, _BAND):
-            rows = slice(top, min(top + _BAND, end))
-            out[rows] = _deep(height, width, form, rows)
-            np.minimum(out[rows], from_borders(height, width, form.walled, ring, rows), out=out[rows])
+        rows = slice(first, end)
+        np.minimum(
+            _deep(height, width, form, rows), from_borders(height, width, form.walled, ring, rows), out=out[rows]
+        )
 
-    split_rows(part, height)
+    split_rows(part, height, BAND)
     return out
 
 
@@ -152,7 +150,10 @@ def _deep(height: int, width: int, form: Form, rows: slice) -> Pixels:
 def from_borders(
     height: int, width: int, sides: Sides = ALL_SIDES, less: float = 0.0, rows: slice = slice(None)
 ) -> Pixels:
-    """Distance of every pixel's centre, of all or some rows, from the picture's borders that count, ``less`` some."""
+    """Distance of pixels' centres from the picture's borders that count, ``less`` some; in pixels, float32 (H, W).
+
+    ``rows`` picks some of the H rows.
+    """
     far = np.float32(_AWAY * min(height, width))
     x = np.arange(width, dtype=np.float32) + np.float32(0.5 - less)
     y = np.arange(height, dtype=np.float32) + np.float32(0.5 - less)

@@ -9,6 +9,8 @@ from functools import lru_cache
 from itertools import pairwise
 from threading import Lock
 
+# Rows that stay in a core's cache while several things are done to them.
+BAND = 64
 # Fewer rows than this are not worth a thread.
 _LEAST = 16
 
@@ -52,7 +54,8 @@ def split_rows(work: Callable[[int, int], object], rows: int, band: int | None =
     Parameters
     ----------
     band : int, optional
-        Rows of a part; else there are as many parts as cores.
+        Rows of a part, as :data:`BAND`, so that parts are the same on any number of cores; else there are as many
+        parts as cores.
 
     What any part raises is raised here once all that were begun have ended. Parts may split their work again.
     """

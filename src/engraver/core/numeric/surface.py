@@ -7,12 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
-from .split_rows import split_rows
+from .split_rows import BAND, split_rows
 
 Coefficients = NDArray[np.float64]
 _ROUNDS = 15
-# Rows that are worked on at a time, so that they stay in the cache.
-_BAND = 64
 # Tukey's biweight keeps 95 % efficiency on normal residuals with this cut (P. J. Huber, "Robust Statistics", 1981).
 _CUT = 4.685
 # A higher order has to foretell by so much better.
@@ -35,10 +33,21 @@ def _pairs(order: int) -> list[tuple[int, int]]:
 def polynomial(
     height: int, width: int, coefficients: Coefficients, order: int, *, exponential: bool = False
 ) -> Pixels:
-    """The surface of total degree ``order`` at the pixel centres of a (height, width) picture, or its exponential.
+    """The surface of total degree ``order`` at the pixel centres of a picture.
 
-    Coefficients are of products of Legendre polynomials over -1..1 on both axes, so the
-    same ones describe the same surface at every size.
+    Parameters
+    ----------
+    height, width : int
+    coefficients : float64 ((order + 1) (order + 2) / 2,)
+        Of products of Legendre polynomials over -1..1 on both axes, so the same ones describe the same surface at
+        every size.
+    order : int
+    exponential : bool
+        Of a surface through logarithms: its exponential.
+
+    Returns
+    -------
+    float32 (height, width)
     """
     x, y = _legendre(width, order), _legendre(height, order)
     grid = np.zeros((order + 1, order + 1))
@@ -49,13 +58,11 @@ def polynomial(
     surface = np.empty((height, width), np.float32)
 
     def part(first: int, end: int) -> None:
-        for top in range(first, end, _BAND):
-            rows = slice(top, min(top + _BAND, end))
-            np.matmul(down[rows], across, out=surface[rows])
-            if exponential:
-                np.exp(surface[rows], out=surface[rows])
+        made = np.matmul(down[first:end], across, out=surface[first:end])
+        if exponential:
+            np.exp(made, out=made)
 
-    split_rows(part, height)
+    split_rows(part, height, BAND)
     return surface
 
 

@@ -55,7 +55,7 @@ def histogram(values: Pixels, bins: int, lo: float, hi: float, mask: NDArray[np.
 
 
 def ends(values: Pixels, mask: NDArray[np.uint8] | None = None) -> tuple[float, float]:
-    """The lowest and the highest value, (0, 0) where the mask leaves none."""
+    """The lowest and the highest of float32 (H, W), where ``mask`` (uint8) is not 0; (0, 0) where it leaves none."""
     found: list[tuple[float, float]] = []
 
     def part(first: int, end: int) -> None:
@@ -70,7 +70,11 @@ def ends(values: Pixels, mask: NDArray[np.uint8] | None = None) -> tuple[float, 
 def _counts(
     values: Pixels, bins: int, over: tuple[float, float], mask: NDArray[np.uint8] | None, *, within: bool
 ) -> Pixels:
-    """On every core; where all values lie ``within`` the bins, as whole numbers of 16 bits, five times as fast."""
+    """Counts of values in equal bins ``over`` [lo, hi), float32 (bins,); found on every core.
+
+    Where all values that count lie ``within`` the bins they are counted as whole numbers of 16 bits, five times as
+    fast.
+    """
     lo, hi = over
     stored = within and HISTOGRAM_BINS % bins == 0 and values.ndim == 2
     scale = HISTOGRAM_BINS / (hi - lo)

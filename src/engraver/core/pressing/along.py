@@ -62,6 +62,13 @@ class Course:
     repeats: float
     stretch: float
 
+    def reached(self, way: Way, phase: NDArray[np.float64]) -> NDArray[np.float64]:
+        """How far along the way that many repeats lie behind, held between begin and end: float64, scene units."""
+        inside = (way.gone > self.begin) & (way.gone < self.end)
+        at = np.concatenate([[self.begin], way.gone[inside], [self.end]])
+        found: NDArray[np.float64] = np.interp(phase, np.concatenate([[0.0], self.phase[inside], [self.repeats]]), at)
+        return found
+
 
 def way_of(gesture: Gesture, geometry: Geometry, own: object, cache: Cache | None = None) -> Laid:
     """The way of a gesture along a curve, kept by what it depends on. Raises BadValue for one with too few points."""

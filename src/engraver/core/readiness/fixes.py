@@ -6,47 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from ..raster import Facts
 from ..recipe import Project, Step
 from ..recipe.edits import insert_step, move_step, set_on, set_params
-from ..steps import GROUPS, StepKind
+from ..recipe.placing import place_for
 from .destinations import Destination
 from .gauge import Gauge
 
 _ENDS_OPEN = {"left": False, "right": False}
-
-
-def place_for(project: Project, plate_id: str, kind: StepKind) -> int:
-    """Where a step of this kind belongs in the line: before the first step of a later group.
-
-    One that stands first goes after those that leave the stored levels as they are.
-    """
-    steps = project.line(plate_id)
-    if kind.stands_first:
-        stored = Facts(1000, 1000, lattice=1 / 255)
-        breaks = [n for n, s in enumerate(steps) if s.declared.extent(s.params, stored).lattice is None]
-        return breaks[0] if breaks else len(steps)
-    order: dict[str, int] = {group: n for n, group in enumerate(GROUPS)}
-    later = [place for place, step in enumerate(steps) if order[step.declared.group] > order[kind.group]]
-    return later[0] if later else len(steps)
-
-
-def place_after(project: Project, plate_id: str, kind: StepKind, uid: str) -> int | None:
-    """Right after a step, "" for the source; None where a step of this kind cannot work."""
-    uids = ["", *(s.uid for s in project.line(plate_id))]
-    place = uids.index(uid) if uid in uids else None
-    return None if place is None or (kind.stands_first and place > place_for(project, plate_id, kind)) else place
-
-
-def first_choice(project: Project, plate_id: str, kind: StepKind, uid: str) -> int:
-    """After the chosen step where that keeps to the order of work, else the usual place."""
-    usual, here = place_for(project, plate_id, kind), place_after(project, plate_id, kind, uid)
-    if here is None or not uid or kind.stands_first:
-        return usual
-    order: dict[str, int] = {group: n for n, group in enumerate(GROUPS)}
-    steps = [order[s.declared.group] for s in project.line(plate_id)]
-    before, after = steps[here - 1], steps[here] if here < len(steps) else len(order)
-    return here if before <= order[kind.group] <= after else usual
 
 
 def _last(project: Project, plate_id: str, kind: str) -> Step | None:

@@ -236,8 +236,9 @@ def move_plates(project: Project, plate_ids: Collection[str], place: int) -> Pro
 
     Raises BadValue where one is gone.
     """
-    moved = tuple(sorted((project.plate(id) for id in plate_ids), key=project.plates.index))
-    rest = tuple(p for p in project.plates if p not in moved)
+    chosen = {project.plate(id).id for id in plate_ids}
+    moved = tuple(p for p in project.plates if p.id in chosen)
+    rest = tuple(p for p in project.plates if p.id not in chosen)
     place = min(max(0, place), len(rest))
     return project.model_copy(update={"plates": (*rest[:place], *moved, *rest[place:])})
 

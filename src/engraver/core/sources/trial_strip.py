@@ -63,8 +63,7 @@ def whole_repeats(gesture: Gesture, tips: Mapping[str, Tip], geometry: Geometry,
     count = float(np.floor(course.repeats + _ALMOST))
     if count < 1:
         raise BadValue("The curve holds no whole repeat", "", "Make it longer, or the band narrower")
-    inside = (way.gone >= course.begin) & (way.gone <= course.end)
-    at = np.interp([0.0, count], course.phase[inside], way.gone[inside])
+    at = course.reached(way, np.array([0.0, count]))
     begin, end = (0.0, way.length) if way.closed else (float(at[0]), float(at[1]))
     return Span(way, begin, end, float(course.width.max()))
 

@@ -12,7 +12,7 @@ from pydantic import model_validator
 from ..errors import BadValue
 from ..numeric import distance, monotone, noise, resample, shapes, tone, wide
 from ..numeric.sections import rounded
-from ..numeric.split_rows import split_rows
+from ..numeric.split_rows import BAND, split_rows
 from ..params import (
     CurvePoints,
     Params,
@@ -38,12 +38,12 @@ SIDES = ("left", "top", "right", "bottom")
 _PLACED = ("circle", "oval", *BOXES, "polygon")
 # The way of a ragged border's marks is found at this size, whatever the scale, so that they lie the same.
 _REFERENCE = 384
+# The noise is found on a plate of so many pixels, or of so many over the size of its bays, where they are small.
 _BAYS, _BAY = 1024, 48.0
 _BITS = 4
 _FITS = 3
 # A plate of fewer pixels is all border, and may fade out whole.
 _SMALL = 8
-_BAND = 64
 # OpenCV's filled polygons are wider by the line it draws round them: so many pixels, measured.
 _RIM = 0.7
 
@@ -250,10 +250,13 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
         slope = np.stack([(moved(weights + tiny) - off - wanted) / 0.02 for tiny in np.eye(4) * 0.02], axis=1)
         weights = np.clip(weights - np.linalg.lstsq(slope, off, rcond=1e-3)[0], -1, 1)
     x, y = _from_middle(rows, columns, 1)
-    for top in range(0, rows, _BAND):
-        part = wander[top : top + _BAND]
-        part += _waves(x, y[top : top + _BAND], weights)
+
+    def evened(first: int, end: int) -> None:
+        part = wander[first:end]
+        part += _waves(x, y[first:end], weights)
         np.clip(part, 0, 1, out=part)
+
+    split_rows(evened, rows, BAND)
     return wander
 
 
@@ -311,21 +314,20 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
     cut = params.fade * context.facts.shorter < 1  # under one full-size pixel: a clean cut, by area
 
     def faded(first: int, end: int) -> None:
-        for top in range(first, end, _BAND):  # bands that stay in the cache
-            part = deep[top : min(top + _BAND, end)]
-            if wander is not None:
-                part -= wander[top : min(top + _BAND, end)] * np.float32(params.ragged * fade)
-            if cut:
-                part += np.float32(0.5)
-                np.clip(part, 0, 1, out=part)
-                continue
-            outside = part <= 0 if params.profile == "free" else None  # such a profile may start above zero
-            part *= np.float32(1 / fade)
-            part[...] = profile_curve(np.clip(part, 0, 1, out=part), params.profile, params.points)
-            if outside is not None:
-                part[outside] = 0
+        part = deep[first:end]
+        if wander is not None:
+            part -= wander[first:end] * np.float32(params.ragged * fade)
+        if cut:
+            part += np.float32(0.5)
+            np.clip(part, 0, 1, out=part)
+            return
+        outside = part <= 0 if params.profile == "free" else None  # such a profile may start above zero
+        part *= np.float32(1 / fade)
+        part[...] = profile_curve(np.clip(part, 0, 1, out=part), params.profile, params.points)
+        if outside is not None:
+            part[outside] = 0
 
-    split_rows(faded, rows)
+    split_rows(faded, rows, BAND)
     return deep
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any, Literal
 
@@ -10,7 +10,7 @@ import numpy as np
 
 from ..errors import BadPicture, BadValue
 from ..numeric import blur, resample, surface, wide
-from ..numeric.split_rows import split_rows
+from ..numeric.split_rows import BAND, split_rows
 from ..params import Params, Strokes, choice, fraction, integer, length, reference
 from ..params import strokes as stroke_field
 from ..raster import Pixels, Raster
@@ -26,8 +26,6 @@ MOST_ORDER = 4
 COARSE = 4
 DARKEST = 0.004
 BLANK_SOFT = 0.01
-# Rows that are worked on at a time.
-_BAND = 64
 
 
 class EvenLight(Params):
@@ -185,26 +183,24 @@ def _even(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
     if params.method == "subtract":
 
         def without(first: int, end: int) -> None:
-            for rows in _bands(first, end):
-                np.subtract(light[rows], np.float32(mean), out=made[rows])
-                made[rows] *= -amount
-                made[rows] += pixels[rows]
+            part = np.subtract(light[first:end], np.float32(mean), out=made[first:end])
+            part *= -amount
+            part += pixels[first:end]
 
-        split_rows(without, len(pixels))
+        split_rows(without, len(pixels), BAND)
         return raster.but(pixels=made)
     floor = np.float32(max(0.02 * abs(mean), 1e-4))
 
     def divided(first: int, end: int) -> None:
-        for rows in _bands(first, end):
-            gain = np.maximum(light[rows], floor, out=made[rows])
-            np.divide(np.float32(mean), gain, out=gain)
-            if amount < 1:
-                gain -= np.float32(1)
-                gain *= amount
-                gain += np.float32(1)
-            gain *= pixels[rows]
+        gain = np.maximum(light[first:end], floor, out=made[first:end])
+        np.divide(np.float32(mean), gain, out=gain)
+        if amount < 1:
+            gain -= np.float32(1)
+            gain *= amount
+            gain += np.float32(1)
+        gain *= pixels[first:end]
 
-    split_rows(divided, len(pixels))
+    split_rows(divided, len(pixels), BAND)
     context.check()
     # What is bright gained less than what is dark: the mean tone is brought back.
     before, after = _mean(pixels, raster.coverage), _mean(made, raster.coverage)
@@ -212,11 +208,6 @@ def _even(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
         by = np.float32(before / after)
         split_rows(lambda first, end: np.multiply(made[first:end], by, out=made[first:end]), len(made))
     return raster.but(pixels=made)
-
-
-def _bands(first: int, end: int) -> Iterator[slice]:
-    """Rows that stay in the cache while several things are done to them."""
-    return (slice(top, min(top + _BAND, end)) for top in range(first, end, _BAND))
 
 
 def _reveal(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
@@ -227,23 +218,17 @@ def _reveal(raster: Raster, params: EvenLight, context: StepContext) -> Raster:
 
 
 def _mean(values: Pixels, coverage: Pixels | None) -> float:
-    sums: dict[int, tuple[float, float]] = {}
+    """Of what is covered, float32 (H, W) each."""
+    sums = np.zeros((-(-len(values) // BAND), 2))
 
     def part(first: int, end: int) -> None:
-        total = weight = 0.0
-        for rows in _bands(first, end):
-            some = values[rows]
-            if coverage is not None:
-                weight += float(coverage[rows].sum(dtype=np.float64))
-                some = some * coverage[rows]
-            else:
-                weight += some.size
-            total += float(some.sum(dtype=np.float64))
-        sums[first] = total, weight
+        some, cover = values[first:end], coverage[first:end] if coverage is not None else None
+        weight = some.size if cover is None else cover.sum(dtype=np.float64)
+        sums[first // BAND] = (some if cover is None else some * cover).sum(dtype=np.float64), weight
 
-    split_rows(part, len(values))
-    found = [sums[first] for first in sorted(sums)]  # in one order, so that the same picture gives the same bits
-    return sum(total for total, _ in found) / max(sum(weight for _, weight in found), 1e-6)
+    split_rows(part, len(values), BAND)
+    total, weight = sums.sum(axis=0)
+    return float(total / max(weight, 1e-6))
 
 
 def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:

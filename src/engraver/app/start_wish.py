@@ -1,4 +1,4 @@
-"""What a window begins with, as the command line asks for it."""
+"""What the command line asks of a window that starts."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from pathlib import Path
 
 
 @dataclass(frozen=True, slots=True)
-class Begin:
+class StartWish:
     """The demo project or files, else the work that was kept.
 
     For the demo: the proof's surface, a plate, a step of it (or "source"), and what is shown; a trial by its name,
