@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import faulthandler
 import io
 import os
+import shutil
+import tempfile
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TextIO
 
 import hypothesis
 import numpy as np
@@ -35,6 +38,36 @@ use_kernel_cache()
 hypothesis.settings.register_profile("steady", derandomize=True, deadline=None)
 hypothesis.settings.load_profile("steady")
 LEFT = Qt.MouseButton.LeftButton
+_TOLD = pytest.StashKey[TextIO]()
+
+
+# Where workers write what they were at when they crashed; they have it from the process that began them.
+if "CRASHES" not in os.environ:
+    os.environ["CRASHES"] = tempfile.mkdtemp()
+CRASHES = Path(os.environ["CRASHES"])
+
+
+def pytest_sessionstart(session: pytest.Session) -> None:
+    if hasattr(session.config, "workerinput"):
+        session.config.stash[_TOLD] = told = (CRASHES / str(os.getpid())).open("w")
+        faulthandler.enable(told)
+
+
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter) -> None:
+    """Say at the very end where a worker crashed: the long traces of all its threads hide it."""
+    for path in CRASHES.glob("*"):
+        error, *threads = path.read_text().split("\n\n")
+        for thread in (error, *(t for t in threads if t.startswith("Current thread"))):
+            terminalreporter.write_line("\n".join(thread.splitlines()[:24]))
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    told = config.stash.get(_TOLD, None)
+    if told is not None:
+        faulthandler.disable()
+        told.close()
+    else:
+        shutil.rmtree(CRASHES, ignore_errors=True)
 
 
 def band_limited(height: int, width: int, cycles: float, seed: int, channels: int = 1) -> np.ndarray:

@@ -173,11 +173,11 @@ def test_the_hand_paints_chooses_and_removes_strokes(bench: Window) -> None:
     bench.studio.redo()
     settle(bench)
     press(bench, (0.5, 0.5), Qt.MouseButton.RightButton)
-    assert editor.chosen() is not None and editor.remove.isVisible()
-    editor.sliders["strength"].moved.emit(0.9)
+    assert editor.brush.chosen() is not None and editor.brush.back.text() == "Remove the chosen one"
+    editor.rows["strength"].edited.emit(0.9)
     settle(bench)
     assert bench.studio.step.params.strokes[0].strength == 0.9  # type: ignore[union-attr]
-    QTest.mouseClick(editor.remove, LEFT)
+    QTest.mouseClick(editor.brush.back, LEFT)
     settle(bench)
     assert not bench.studio.step.params.strokes  # type: ignore[union-attr]
 
@@ -186,7 +186,7 @@ def test_arms_mirror_and_the_practice_pen_are_told_and_laid(bench: Window) -> No
     add(bench, "hand")
     editor = bench.bench.settings.editors[0]
     assert isinstance(editor, HandBox)
-    editor.sliders["arms"].moved.emit(5.0)
+    editor.rows["arms"].edited.emit(5)
     for name in ("mirror", "practice"):
         QTest.mouseClick(editor.switches[name], LEFT)
     assert bench.hand.brush.words == "5 arms · mirrored · practice pen"

@@ -6,34 +6,37 @@ from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QObject, Signal
 
+from engraver.core.params import BrushSettings, specs
+
 from .editor_kinds import EDITOR_KINDS, Paint
 
-SMALLEST, LARGEST = 0.002, 0.5
+SETTINGS = specs(BrushSettings)
+_NEW = BrushSettings()
 
 
 @dataclass(frozen=True, slots=True)
 class Brush:
-    """What the next stroke is. ``radius`` is a share of the source's shorter side; ``anchor`` the picked
-    place in source shares; ``chosen`` the digest of a stroke that is to be changed; ``picking`` what the
-    next press on the plate picks."""
+    """What the next stroke is: what :class:`BrushSettings` declares, and besides ``anchor``, the picked place in
+    source shares; ``chosen``, the digest of a stroke that is to be changed; ``picking``, what the next press on
+    the plate picks."""
 
     tag: str = ""
-    radius: float = 0.025
+    radius: float = _NEW.radius
     anchor: tuple[float, float] | None = None
     flipped: bool = False
     picking: str = ""
-    strength: float = 0.2
-    soft: float = 0.6
-    arms: int = 1
+    strength: float = _NEW.strength
+    soft: float = _NEW.soft
+    arms: int = _NEW.arms
     mirror: bool = False
     practice: bool = False
     pressure: float = 1.0
     tip: bytes = b""
     tip_plate: str = ""
     tip_name: str = ""
-    spacing: float = 0.6
-    turn: float = 0.0
-    vary: float = 0.0
+    spacing: float = _NEW.spacing
+    turn: float = _NEW.turn
+    vary: float = _NEW.vary
     chosen: str = ""
 
     @property
@@ -70,8 +73,9 @@ class ActiveBrush(QObject):
 
     def set(self, **changes: object) -> None:
         """Change the brush; its size stays in its range."""
-        brush = replace(self.brush, **changes)  # type: ignore[arg-type]
-        brush = replace(brush, radius=min(LARGEST, max(SMALLEST, brush.radius)))
+        brush, size = replace(self.brush, **changes), SETTINGS["radius"]  # type: ignore[arg-type]
+        assert size.lo is not None and size.hi is not None
+        brush = replace(brush, radius=min(size.hi, max(size.lo, brush.radius)))
         if brush != self.brush:
             self.brush = brush
             self.changed.emit()

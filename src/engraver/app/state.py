@@ -31,6 +31,7 @@ class Overlays:
     guides: bool = False
     section: bool = True
     repeat: bool = False
+    strokes: bool = True
 
 
 def _possible(eyes: dict[str, Eye]) -> dict[str, Eye]:

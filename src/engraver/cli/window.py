@@ -44,10 +44,10 @@ def open_(files: tuple[Path, ...]) -> None:
 @click.option(
     "--sheet",
     type=click.Choice(["split", "export", "arrives", "destinations", "starts", "icon"]),
-    help="StartWish with a sheet open.",
+    help="Begin with a sheet open.",
 )
 @click.option("--repeat", is_flag=True, help="Show the plate repeated.")
-@click.option("--large", is_flag=True, help="StartWish with the capture view of a mesh.")
+@click.option("--large", is_flag=True, help="Begin with the capture view of a mesh.")
 @click.option("--trial", default="", help="The trial to begin with on the proof desk, by its name.")
 @click.option("--gesture", type=click.IntRange(0), default=0, help="The gesture that is chosen, counted from 1.")
 @click.option("--beside", type=click.IntRange(0, 4_000_000), default=0, help="Points of a second density beside it.")

@@ -2,17 +2,27 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.params import Strokes
+from engraver.core.params import Stroke, Strokes, laid
+from engraver.core.raster import Facts
 from engraver.core.recipe import Step
 
-from ..active_brush import LARGEST, SMALLEST, ActiveBrush
+from ..active_brush import SETTINGS, ActiveBrush
 from ..editor_kinds import EDITOR_KINDS, editor_of
 from ..ui import Ui, named
+from .rows import Row, row_for
 from .seen import Seen
-from .slider import Slider
+
+
+def brush_row(ui: Ui, name: str) -> Row:
+    """The row of one of the brush's settings."""
+    row = row_for(ui, SETTINGS[name])
+    row.refused.connect(lambda words: ui.studio.told.emit(words, "look"))
+    return row
 
 
 class BrushBox(QWidget):
@@ -25,6 +35,7 @@ class BrushBox(QWidget):
         super().__init__()
         self.ui, self.hand, self.editor = ui, hand, editor
         self.strokes: Strokes = ()
+        self._uid = ""
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(12), 0, 0, 0)
         box.setSpacing(ui.px(6))
@@ -42,14 +53,10 @@ class BrushBox(QWidget):
             self.buttons[paint.tag] = button
             grid.addWidget(button, n // 3, n % 3)
         box.addLayout(grid)
-        size = QHBoxLayout()
-        size.addWidget(QLabel("Brush"))
-        self.slider = Slider(ui, SMALLEST, 0.15, 0.001)
-        self.slider.setAccessibleName("Brush size")
-        self.slider.setToolTip("How wide the brush is ([ smaller, ] larger)")
-        self.slider.moved.connect(lambda value: hand.set(radius=min(LARGEST, value)))
-        size.addWidget(self.slider, 1)
-        box.addLayout(size)
+        self.wide = brush_row(ui, "radius")
+        self.wide.edited.connect(lambda value: self.change(radius=value))
+        self.wide.finished.connect(self.finished)
+        box.addWidget(self.wide)
         last = QHBoxLayout()
         self.count = named(QLabel(), "second")
         last.addWidget(self.count, 1)
@@ -68,25 +75,48 @@ class BrushBox(QWidget):
         self.edited.emit({"strokes": strokes})
         self.finished.emit()
 
+    def chosen(self) -> Stroke | None:
+        """The stroke that was pressed with the right button, if it is still there."""
+        return next((s for s in self.strokes if s.digest == self.hand.brush.chosen), None)
+
+    def change(self, **changes: Any) -> None:
+        """Change the chosen stroke with its arms, or the brush where none is chosen."""
+        stroke = self.chosen()
+        if stroke is None:
+            self.hand.set(**changes)
+            return
+        group = laid.laid_with(self.strokes, stroke.digest)
+        self.hand.set(chosen=stroke.but(**changes).digest)
+        self.edited.emit({"strokes": laid.changed(self.strokes, group, **changes)})
+
     def _back(self) -> None:
-        self._set(self.strokes[:-1])
+        """Take out the chosen stroke, or the last one, with its arms."""
+        chosen = laid.laid_with(self.strokes, self.hand.brush.chosen)
+        self._set(laid.without(self.strokes, chosen or laid.groups(self.strokes)[-1]))
+        self.hand.set(chosen="")
 
     def follow(self) -> None:
         """Show the brush."""
         paint = self.hand.paint_for(self.editor)
         for tag, button in self.buttons.items():
             button.setChecked(paint is not None and tag == paint.tag)
-        self.slider.show_value(self.hand.brush.radius)
+        chosen = self.chosen()
+        self.wide.show_value((chosen or self.hand.brush).radius, Facts(1, 1))
+        self.back.setText("Remove the chosen one" if chosen else "Take back the last")
 
     def show_step(self, step: Step, seen: Seen) -> None:
-        """Follow the model."""
+        """Follow the model; a step without strokes begins with its first word."""
+        if step.uid != self._uid:
+            self._uid = step.uid
+            if not getattr(step.params, "strokes", ()):
+                self.hand.set(tag=editor_of(step).paints[0].tag, chosen="")
         self.show_strokes(getattr(step.params, "strokes", ()))
         self.setVisible(editor_of(step).painted(step.params))
 
     def show_strokes(self, strokes: Strokes) -> None:
         self.strokes = strokes
-        self.count.setText(
-            "No strokes yet" if not strokes else f"{len(strokes)} stroke{'s' if len(strokes) > 1 else ''}"
-        )
+        count = len(laid.groups(strokes))
+        self.count.setText(f"{count} stroke{'s' if count > 1 else ''}" if count else "No strokes yet")
         self.back.setVisible(bool(strokes))
         self.clear.setVisible(bool(strokes))
+        self.follow()

@@ -38,6 +38,14 @@ class Handle(Protocol):
     def paint(self, painter: QPainter, step: Step, size: Size, target: QRectF) -> None: ...
 
 
+class Keyed(Handle, Protocol):
+    """Handles with items that can be chosen, which keys then move and take out."""
+
+    def wants(self, step: Step, key: int, size: Size) -> bool: ...
+
+    def key(self, step: Step, key: int, size: Size, far: bool) -> dict[str, Any]: ...
+
+
 class PlateHandles:
     """The handles of each kind of editor; those with strokes share theirs."""
 
@@ -45,6 +53,7 @@ class PlateHandles:
         self.crop, self.corners, self.strokes = CropHandles(ui), CornerHandles(ui), StrokeHand(ui)
         self.outline = OutlineHandles(ui, self.strokes)
         self.frames = FrameHandles(ui)
+        self.keyed: tuple[Keyed, ...] = (self.frames, self.strokes)
         self._by_editor: Mapping[str, Callable[[Step], Handle | None]] = {
             "crop": lambda step: self.crop,
             "corners": lambda step: self.corners if getattr(step.params, "how", "") == "corners" else None,

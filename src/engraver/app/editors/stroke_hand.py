@@ -6,11 +6,11 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt, QVariantAnimation
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from engraver.core.errors import EngraverError
-from engraver.core.params import Stroke, Strokes
+from engraver.core.params import Stroke, Strokes, laid
 from engraver.core.recipe import Step
 from engraver.standins.pen import PracticePen
 
@@ -20,6 +20,10 @@ from ..ui import Ui
 _CLOSE = 0.3
 # The hand's strokes follow the pointer more closely.
 _REFINED = 24
+# Strokes stay plain for this share of the time after the hand lets go, and are this faint in the end.
+_FADING_MS, _STAYS, _FADED = 1500, 0.5, 0.3
+_ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+_REMOVES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
 
 def _refined(places: list[tuple[float, float]]) -> list[tuple[float, float]]:
@@ -41,6 +45,10 @@ class StrokeHand:
         self._places: list[tuple[float, float]] = []
         self._pressure: list[float] = []
         self._before: Strokes = ()
+        self._held: tuple[Stroke, tuple[float, float]] | None = None
+        # How plainly the strokes are seen: they fade a while after the hand lets go.
+        self.fading = QVariantAnimation(startValue=1.0, endValue=_FADED, duration=_FADING_MS)
+        self.fading.setKeyValueAt(_STAYS, 1.0)
         self._step: Step | None = None
 
     def works_on(self, step: Step) -> bool:
@@ -50,6 +58,12 @@ class StrokeHand:
     @property
     def painting(self) -> bool:
         return bool(self._places)
+
+    @property
+    def plain(self) -> float:
+        """How plainly strokes are seen now, 0..1."""
+        value = self.fading.currentValue()
+        return 1.0 if value is None else float(value)
 
     # -- maps ----------------------------------------------------------------------
 
@@ -98,34 +112,74 @@ class StrokeHand:
 
     def pick(self, step: Step, share: QPointF) -> bool:
         """Choose the place from which the next strokes take; False when they take from nowhere."""
-        paint = self._paint(step)
-        if editor_of(step).tips:
-            self._choose(step, share)
-            return True
-        if paint is None or not any(p.picks for p in editor_of(step).paints):
-            return False
+        if not any(p.picks for p in editor_of(step).paints):
+            return self._choose(step, share)
         place = self.to_source(step, share)
         tag = next(p.tag for p in editor_of(step).paints if p.picks)
         self._ui.hand.set(tag=tag, anchor=place)
         return True
 
-    def _choose(self, step: Step, share: QPointF) -> None:
-        """The uppermost stroke under a place is the one that the settings change; none where there is none."""
+    def _choose(self, step: Step, share: QPointF) -> bool:
+        """The uppermost stroke under a place is the one that the settings change, and that can be moved; False
+        where there is none."""
         place = self.to_source(step, share)
         line = self._ui.studio.line()
         if place is None or line is None:
-            return
+            return False
         source = line.facts[0]
         size = np.array([source.width, source.height]) / source.shorter
-        found = ""
+        found = None
         for stroke in reversed(getattr(step.params, "strokes", ())):
             away = np.hypot(*((stroke.points[:, :2] - place) * size).T)
             if float(away.min()) <= stroke.radius:
-                found = stroke.digest
+                found = stroke
                 break
-        self._ui.hand.set(chosen=found)
+        self._ui.hand.set(chosen=found.digest if found is not None else "")
+        self._step, self._held = step, (found, place) if found is not None else None
+        self._before = getattr(step.params, "strokes", ())
+        return found is not None
+
+    # -- the chosen stroke ---------------------------------------------------------
+
+    def _chosen(self, step: Step) -> Stroke | None:
+        chosen = self._ui.hand.brush.chosen
+        return next((s for s in reversed(getattr(step.params, "strokes", ())) if s.digest == chosen), None)
+
+    def _shifted(self, strokes: Strokes, held: Stroke, by: tuple[float, float]) -> dict[str, Any]:
+        """The strokes with one moved by so much in source shares, its arms with it."""
+        line = self._ui.studio.line()
+        assert line is not None
+        size = (float(line.facts[0].width), float(line.facts[0].height))
+        new, now = laid.moved(strokes, laid.laid_with(strokes, held.digest), held, by, size)
+        self._ui.hand.set(chosen=now.digest)
+        return {"strokes": new}
+
+    def wants(self, step: Step, key: int, size: tuple[float, float]) -> bool:
+        """Whether a key means something to the chosen stroke."""
+        return self._chosen(step) is not None and (key in _ARROWS or key in _REMOVES)
+
+    def key(self, step: Step, key: int, size: tuple[float, float], far: bool) -> dict[str, Any]:
+        """Move the chosen stroke by a pixel of the picture shown, or ten; or take it out."""
+        held, strokes = self._chosen(step), getattr(step.params, "strokes", ())
+        if held is None:
+            return {}
+        if key in _REMOVES:
+            self._ui.hand.set(chosen="")
+            return {"strokes": laid.without(strokes, laid.laid_with(strokes, held.digest))}
+        x, y = (float(v) for v in held.points[0, :2])
+        there = self.to_shown(step, x, y)
+        assert there is not None
+        steps = 10 if far else 1
+        right, down = _ARROWS[Qt.Key(key)]
+        new = self.to_source(step, QPointF(there[0] + right * steps / size[0], there[1] + down * steps / size[1]))
+        assert new is not None
+        return self._shifted(strokes, held, (new[0] - x, new[1] - y))
+
+    # -- painting ------------------------------------------------------------------
 
     def start(self, step: Step, grip: str, share: QPointF, size: tuple[float, float]) -> None:
+        self.fading.stop()
+        self._held = None
         place = self.to_source(step, share)
         self._step, self._places = step, [place] if place is not None else []
         self._pressure = [self._ui.hand.brush.pressure] * len(self._places)
@@ -133,7 +187,13 @@ class StrokeHand:
         self._ui.hand.set(chosen="")
 
     def moved(self, share: QPointF) -> dict[str, Any]:
-        """Add a place to the stroke; only the hand's own strokes act before it lets go."""
+        """Add a place to the stroke; only the hand's own strokes act before it lets go. A held one is moved."""
+        if self._step is not None and self._held is not None:
+            held, begun = self._held
+            place = self.to_source(self._step, share)
+            if place is None:
+                return {}
+            return self._shifted(self._before, held, (place[0] - begun[0], place[1] - begun[1]))
         if self._step is None or not self._places:
             return {}
         place = self.to_source(self._step, share)
@@ -147,7 +207,7 @@ class StrokeHand:
                     return {"strokes": (*self._before, *self._strokes())}
         return {}
 
-    def _strokes(self) -> list[Stroke]:
+    def _strokes(self) -> Strokes:
         """The hand's present stroke, with its arms and mirror images, about the middle of the source."""
         assert self._step is not None
         brush, paint, line = self._ui.hand.brush, self._paint(self._step), self._ui.studio.line()
@@ -158,8 +218,6 @@ class StrokeHand:
         if brush.practice:
             places = _refined(places)
             pressure = PracticePen().pressures(places)
-        size = np.array([line.facts[0].width, line.facts[0].height]) / line.facts[0].shorter
-        away = (np.asarray(places) - 0.5) * size
         tip: dict[str, Any] = {}
         if brush.tipped and paint.tag not in ("smooth", "smudge"):
             tip = {
@@ -169,18 +227,14 @@ class StrokeHand:
                 "turn": brush.turn,
                 "vary": brush.vary,
             }
-        made = []
-        for side in (1, -1) if brush.mirror else (1,):
-            for arm in range(brush.arms):
-                c, s = np.cos(2 * np.pi * arm / brush.arms), np.sin(2 * np.pi * arm / brush.arms)
-                turned = (away * (side, 1)) @ np.array([[c, s], [-s, c]]) / size + 0.5
-                made.append(Stroke.through([(float(x), float(y)) for x, y in turned], brush.radius, paint.tag,
-                                           strength=brush.strength, soft=brush.soft, pressure=pressure,
-                                           **tip))  # fmt: skip
-        return made
+        drawn = Stroke.through(places, brush.radius, paint.tag, strength=brush.strength, soft=brush.soft,
+                               pressure=pressure, **tip)  # fmt: skip
+        return laid.arms_of(drawn, (line.facts[0].width, line.facts[0].height), brush.arms, brush.mirror)
 
     def finished(self) -> dict[str, Any]:
-        """The step's strokes with the one just painted."""
+        """The step's strokes with the one just painted; what was moved is where it is."""
+        self.fading.start()
+        self._held = None
         step, places = self._step, self._places
         if step is not None and places and editor_of(step).tips:
             made = self._strokes()
@@ -232,15 +286,20 @@ class StrokeHand:
         area = abs(a.x() * b.y() - a.y() * b.x()) * 1e4 / (source.width * source.height)
         unit = area**0.5 * source.shorter
         by_hand = not editor.strokes_shown  # its strokes are seen by what they do; only the chosen one is drawn
+        hidden = by_hand or not self._ui.looks.bench.overlays.strokes
+        plain = 1.0 if self._places else self.plain
         for stroke in getattr(step.params, "strokes", ()):
-            if by_hand and stroke.digest != brush.chosen:
+            chosen = stroke.digest == brush.chosen
+            if hidden and not chosen:
                 continue
+            painter.setOpacity(1.0 if chosen else plain)
             path = [place(float(x), float(y)) for x, y in stroke.points[:, :2]]
             grows = not stroke.tag.endswith("-only")
             self._draw(painter, path, stroke.radius * unit, self._colour(editor, stroke.tag), grows)
             if stroke.shift is not None:
                 x, y = stroke.points[0, :2]
                 self._arrow(painter, place(x + stroke.shift[0], y + stroke.shift[1]), path[0])
+        painter.setOpacity(1.0)
         paint = self._paint(step)
         if paint is None:
             return

@@ -23,7 +23,7 @@ from engraver.core.shapes import ways
 
 from ..editor_kinds import editor_of
 from ..editors.framed import WayChange
-from ..editors.plate_handles import Handle, PlateHandles
+from ..editors.plate_handles import Handle, Keyed, PlateHandles
 from ..looking import PlateViewPicture
 from ..state import ZOOMS, Overlays
 from ..ui import Ui, named
@@ -51,6 +51,8 @@ class PlateCanvas(PlateFrame):
         self._empty: QWidget | None = None
         ui.hand.changed.connect(self._follow_hand)
         ui.items.changed.connect(self.update)
+        self.hands.strokes.fading.valueChanged.connect(self._faded)
+        ui.studio.selection_changed.connect(self.hands.strokes.fading.start)
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
@@ -150,8 +152,8 @@ class PlateCanvas(PlateFrame):
             self._drag = ("pan", place)
             return
         if event.button() == Qt.MouseButton.RightButton:
-            if not self._way_menu(place):
-                self.pick_here(self.to_share(place))
+            if not self._way_menu(place) and self.pick_here(self.to_share(place)):
+                self._drag = ("hand move", place)
             return
         if event.button() != Qt.MouseButton.LeftButton:
             return
@@ -229,12 +231,15 @@ class PlateCanvas(PlateFrame):
         self.update()
         self._point_cursor(event.position())
 
-    def pick_here(self, share: QPointF | None = None) -> None:
-        """Choose the place (under the pointer) from which strokes take, where a step has such strokes."""
+    def pick_here(self, share: QPointF | None = None) -> bool:
+        """Choose the place (under the pointer) from which strokes take, where a step has such strokes, or the stroke
+        there; True where that can be moved from here on."""
         share = share if share is not None else self.hands.strokes.pointer
-        step = self.ui.studio.step
-        if share is not None and step is not None and self._handle() is self.hands.strokes:
-            self.hands.strokes.pick(step, share)
+        step, strokes = self.ui.studio.step, self.hands.strokes
+        return share is not None and step is not None and self._handle() is strokes and strokes.pick(step, share)
+
+    def _faded(self) -> None:
+        self.update()
 
     def event(self, event: QEvent) -> bool:
         """A key that means something to what is chosen on the plate comes before the window's shortcuts."""
@@ -243,22 +248,21 @@ class PlateCanvas(PlateFrame):
             return True
         return super().event(event)
 
-    def _wanted(self, event: QKeyEvent) -> bool:
-        """Whether a key means something to the items that are chosen on the plate."""
-        step, frames = self.ui.studio.step, self.hands.frames
-        return step is not None and self._handle() is frames and frames.wants(step, event.key(), self._full_size())
+    def _wanted(self, event: QKeyEvent) -> Keyed | None:
+        """The handle whose chosen items a key means something to, if any."""
+        step, handle = self.ui.studio.step, self._handle()
+        for keyed in self.hands.keyed:
+            if step is not None and handle is keyed and keyed.wants(step, event.key(), self._full_size()):
+                return keyed
+        return None
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        step = self.ui.studio.step
-        if (
-            step is not None
-            and self._handle() is self.hands.frames
-            and self.hands.frames.wants(step, event.key(), self._full_size())
-        ):
-            far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            self._edit(self.hands.frames.key(step, event.key(), self._full_size(), far))
+        step, keyed = self.ui.studio.step, self._wanted(event)
+        if step is None or keyed is None:
+            super().keyPressEvent(event)
             return
-        super().keyPressEvent(event)
+        far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        self._edit(keyed.key(step, event.key(), self._full_size(), far))
 
     def _follow_hand(self) -> None:
         """While something is picked the plate shows what enters the step."""

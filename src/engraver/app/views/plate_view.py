@@ -30,6 +30,7 @@ _OVERLAYS = (
     ("repeat", "Repeat", "The plate drawn again all round it, or along its strip"),
     ("guides", "Centre guides", "Middle lines and the largest circle"),
     ("section", "Section line", "The line whose heights are drawn below"),
+    ("strokes", "Strokes", "Where the chosen step was painted; they fade when the hand rests"),
 )
 
 

@@ -1,5 +1,6 @@
 """Parameter fields: what a step declares once and every form, file and page reads."""
 
+from .brush import BrushSettings
 from .kinds.choice import choice
 from .kinds.colour import colour
 from .kinds.curve import curve
@@ -20,6 +21,7 @@ from .strokes import Stroke, Strokes
 from .text import parse_assignment, parse_value, shown_value, split_words, typed_value
 
 __all__ = [
+    "BrushSettings",
     "Colour",
     "CurvePoints",
     "FieldKind",

@@ -56,6 +56,9 @@ class Stroke(BaseModel):
     spacing, turn, vary : float
         Of a tip: the way between two marks in radii, and by how much each is turned (degrees, either way)
         and made smaller (0..1) by chance.
+    arm_turn, arm_mirrored : float, bool
+        How it lies about the picture's middle beside what the hand drew (degrees); a stroke that is neither
+        turned nor mirrored begins what was laid together.
     data : bytes
         The packed points.
     """
@@ -72,6 +75,8 @@ class Stroke(BaseModel):
     spacing: float = Field(0.5, ge=0.05, le=4)
     turn: float = Field(0.0, ge=0, le=180)
     vary: float = Field(0.0, ge=0, le=1)
+    arm_turn: float = Field(0.0, ge=0, lt=360)
+    arm_mirrored: bool = False
     data: bytes
 
     @classmethod
@@ -155,6 +160,11 @@ class Stroke(BaseModel):
     def tipped(self) -> bool:
         """Whether a picture is laid along it in place of a round brush."""
         return bool(self.tip or self.tip_plate)
+
+    @property
+    def begins(self) -> bool:
+        """Whether it is the first of what one movement of the hand has laid."""
+        return self.arm_turn == 0 and not self.arm_mirrored
 
     @cached_property
     def tip_tones(self) -> NDArray[np.float32]:

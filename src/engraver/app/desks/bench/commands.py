@@ -151,6 +151,7 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("border", "Overlay: border ring", "R", lambda: overlay("border"), "View", plate),
         Command("repeat", "Overlay: the plate repeated", "W", lambda: overlay("repeat"), "View", plate, ("tile",)),
         Command("guides", "Overlay: centre guides", "G", lambda: overlay("guides"), "View", plate),
+        Command("strokes", "Overlay: strokes", "D", lambda: overlay("strokes"), "View", strokes, ("marks", "hide")),
         *(Command(kind.id, kind.command, kind.key, partial(s.set_proof, surface=kind.id, of_trial=False), "Proof")
           for kind in ON_BENCH.values()),
         Command("proof-trial", "Proof: the trial, or one mark", "",
