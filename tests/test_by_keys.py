@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QInputDialog, QWidget
+from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit, QWidget
 
 from conftest import LEFT, choose, drag, settle
 from engraver.app.editors.levels import LevelsBox
@@ -56,6 +56,48 @@ def test_a_slider_is_moved_by_keys_and_by_the_wheel_only_when_it_has_the_focus(b
     turn_wheel(slider, 120)
     assert slider.hasFocus() and now() == pytest.approx(0.91)
     settle(bench)
+
+
+def test_no_key_ends_in_a_number_field_that_has_lost_the_eye(bench: Window) -> None:
+    uid = choose(bench, "falloff")
+    bench.activateWindow()
+    row = bench.bench.settings.rows["ragged"]
+    assert isinstance(row, NumberRow)
+    row.field.setFocus()
+    row.field.selectAll()
+    QTest.keyClicks(row.field, "12,5 %")
+    QTest.keyClick(row.field, Qt.Key.Key_Return)
+    assert bench.studio.step.params.ragged == pytest.approx(0.125)  # type: ignore[union-attr]
+    assert row.slider.hasFocus(), "Tab goes on from here, and a figure is a command's again"
+    QTest.keyClick(row.slider, Qt.Key.Key_1)
+    assert row.field.text() == "12.5 %" and bench.looks.bench.zoom is not None
+    # What cannot be stays in the field, to be put right.
+    row.field.setFocus()
+    QTest.keyClicks(row.field, "9 px")
+    QTest.keyClick(row.field, Qt.Key.Key_Return)
+    assert row.field.hasFocus() and row.field.property("wrong") == "yes"
+    QTest.keyClick(row.field, Qt.Key.Key_Escape)
+    # A letter that is typed first is a command; after a figure it is a unit.
+    row.field.setFocus()
+    text = row.field.text()
+    QTest.keyClick(row.field, Qt.Key.Key_O)
+    assert not bench.studio.step.on and row.field.text() == text  # type: ignore[union-attr]
+    bench.studio.undo()
+    settle(bench)
+    # A field that is hidden passes the keys on to no other field.
+    for hide in (
+        lambda: bench.studio.choose_step(""),
+        lambda: bench.studio.set_params(uid, "Falloff", outline="circle"),
+    ):
+        bench.studio.set_params(uid, "Falloff", outline="rounded")
+        bench.studio.choose_step(uid)
+        settle(bench)
+        corner = bench.bench.settings.rows["corner"]
+        assert isinstance(corner, NumberRow) and corner.isVisible()
+        corner.field.setFocus()
+        hide()
+        settle(bench)
+        assert not isinstance(QApplication.focusWidget(), QLineEdit)
 
 
 def test_the_lines_of_levels_are_walked_and_moved_by_keys(bench: Window) -> None:

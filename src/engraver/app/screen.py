@@ -11,7 +11,7 @@ from engraver.core.raster import ZERO_LEVEL, Raster
 
 # How much of what is not covered is still seen while it is marked.
 GROUND_SHOWN = 0.28
-HISTOGRAM = 128
+HISTOGRAM = 512
 # How strongly the source shines through while it is traced.
 TRACE = 0.35
 

@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont
-from PySide6.QtWidgets import QFrame, QLabel, QLayout, QScrollArea, QWidget
+from PySide6.QtWidgets import QApplication, QFrame, QLabel, QLayout, QScrollArea, QWidget
 
 from .active_brush import ActiveBrush
 from .active_items import ActiveItems
@@ -114,3 +114,10 @@ class Ui:
 
     def font(self, size: float = 12, weight: int = 400) -> QFont:
         return _font(max(8, round(size * self.scale)), weight)
+
+
+def let_go(widget: QWidget) -> None:
+    """Take the focus from what is about to be hidden: Qt would pass it on to some field, and the next key with it."""
+    focus = QApplication.focusWidget()
+    if focus is not None and (focus is widget or widget.isAncestorOf(focus)):
+        focus.clearFocus()

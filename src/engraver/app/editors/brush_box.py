@@ -37,9 +37,10 @@ class BrushBox(QWidget):
         self.strokes: Strokes = ()
         self._uid = ""
         box = QVBoxLayout(self)
-        box.setContentsMargins(ui.px(12), 0, 0, 0)
+        box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(ui.px(6))
         grid = QGridLayout()
+        grid.setContentsMargins(ui.px(12), 0, 0, 0)
         grid.setSpacing(ui.px(4))
         self.group = QButtonGroup(self)
         self.buttons: dict[str, QPushButton] = {}
@@ -58,6 +59,7 @@ class BrushBox(QWidget):
         self.wide.finished.connect(self.finished)
         box.addWidget(self.wide)
         last = QHBoxLayout()
+        last.setContentsMargins(ui.px(12), 0, 0, 0)
         self.count = named(QLabel(), "second")
         last.addWidget(self.count, 1)
         self.back = named(QPushButton("Take back the last"), "link")

@@ -19,9 +19,17 @@ from .seen import Seen
 GRAB = 11.0
 GAP = 0.01
 
+# How many pixels a column of a histogram is wide at least.
+_COLUMN = 1.5
+
 
 def histogram_path(counts: np.ndarray, area: QRectF) -> QPainterPath:
-    """A filled outline of counts; heights are roots, so that small counts can be seen."""
+    """A filled outline of counts; heights are roots, so that small counts can be seen.
+
+    Counts of which many would lie on one pixel are added up.
+    """
+    while len(counts) % 2 == 0 and area.width() / len(counts) < _COLUMN:
+        counts = counts.reshape(-1, 2).sum(axis=1)
     heights = np.sqrt(counts / max(float(np.sort(counts)[-3:].mean()), 1.0)).clip(0, 1)
     x = area.left() + (np.arange(len(heights)) + 0.5) / len(heights) * area.width()
     y = area.bottom() - heights * area.height() * 0.94

@@ -19,9 +19,12 @@ from ..painting import polyline
 from ..ui import Ui
 from .curve_box import histogram_path
 from .seen import Seen
+from .tone_span import WHOLE, fits, span_of
 
 _LINES = ("black", "gamma", "white")
 _SIDE = 18
+# Where less of the tones is shown than this, keys move in smaller steps.
+_FINE = 0.3
 
 
 def ends_of(params: Levels, autos: Mapping[str, float] | None) -> tuple[float, float]:
@@ -47,11 +50,13 @@ class LevelsBox(QWidget):
         self.toned: float | None = None
         self._held = ""
         self._focus = "black"
+        self.span, self._all = WHOLE, False
         self.setMinimumHeight(ui.px(132))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setToolTip(
             "Drag the lines: what is dark becomes black, what is light becomes white, and the middle.\n"
-            "The marks at the right are what black and white come out as."
+            "The marks at the right are what black and white come out as.\n"
+            "Narrow ranges of tones are shown wider; the right button, or Space, shows all tones, or these again."
         )
 
     def show_step(self, step: Step, seen: Seen) -> None:
@@ -62,6 +67,22 @@ class LevelsBox(QWidget):
 
     def show_values(self, values: Levels, ends: tuple[float, float], counts: np.ndarray | None) -> None:
         self.values, self.ends, self.counts = values, ends, counts
+        self._look()
+        self.update()
+
+    def _look(self) -> None:
+        """Look where the tones are; under the hand nothing moves."""
+        if self._held:
+            return
+        wanted = WHOLE if self._all or self.counts is None else span_of(self.counts, self.ends)
+        if self._all or not fits(self.span, wanted):
+            self.span = wanted
+
+    def _turn(self) -> None:
+        """All tones, or where they are."""
+        self._all = not self._all
+        self.span = WHOLE
+        self._look()
         self.update()
 
     def show_after(self, counts: np.ndarray | None, toned: float | None) -> None:
@@ -73,8 +94,14 @@ class LevelsBox(QWidget):
         return QRectF(self.rect()).adjusted(7, 7, -_SIDE - 4, -14)
 
     def _x(self, tone: float) -> float:
-        area = self._area()
-        return area.left() + min(1.06, max(-0.03, tone)) * area.width()
+        area, (low, high) = self._area(), self.span
+        return area.left() + min(1.06, max(-0.03, (tone - low) / (high - low))) * area.width()
+
+    def _tones(self) -> QRectF:
+        """Where all tones would be drawn."""
+        area, (low, high) = self._area(), self.span
+        wide = area.width() / (high - low)
+        return QRectF(area.left() - low * wide, area.top(), wide, area.height())
 
     def _y(self, tone: float) -> float:
         area = self._area()
@@ -98,8 +125,8 @@ class LevelsBox(QWidget):
         return min(_LINES, key=lambda n: abs(self.place_of(n).x() - place.x()))
 
     def _drag(self, name: str, place: QPointF) -> None:
-        area = self._area()
-        tone = round(min(1.0, max(0.0, (place.x() - area.left()) / area.width())), 4)
+        area, tones = self._area(), self._tones()
+        tone = round(min(1.0, max(0.0, (place.x() - tones.left()) / tones.width())), 4)
         height = round(min(1.0, max(0.0, (area.bottom() - place.y()) / area.height())), 3)
         self._set(name, height if name.startswith("out") else tone)
 
@@ -121,6 +148,8 @@ class LevelsBox(QWidget):
         if event.button() == Qt.MouseButton.LeftButton:
             self._held = self._focus = self._near(event.position())
             self._drag(self._held, event.position())
+        elif event.button() == Qt.MouseButton.RightButton:
+            self._turn()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._held:
@@ -134,6 +163,9 @@ class LevelsBox(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         names = (*_LINES, "out_black", "out_white")
         key = event.key()
+        if key == Qt.Key.Key_Space:
+            self._turn()
+            return
         if key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
             move = 1 if key == Qt.Key.Key_PageDown else -1
             self._focus = names[(names.index(self._focus) + move) % len(names)]
@@ -145,6 +177,8 @@ class LevelsBox(QWidget):
         if step is None:
             super().keyPressEvent(event)
             return
+        if not self._focus.startswith("out") and self.span[1] - self.span[0] < _FINE:
+            step /= 10
         black, white = self.ends
         now = {
             "black": black, "white": white, "out_black": self.values.out_black, "out_white": self.values.out_white,
@@ -159,20 +193,21 @@ class LevelsBox(QWidget):
         painter.setPen(ui.colour("accent") if self.hasFocus() else ui.colour("line"))
         painter.setBrush(ui.colour("card"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
+        painter.setClipRect(area.adjusted(-1, 0, 1, 1))
         if self.counts is not None:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(ui.colour("well"))
-            painter.drawPath(histogram_path(self.counts, area))
+            painter.drawPath(histogram_path(self.counts, self._tones()))
         if self.after is not None:
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(ui.colour("ink_2"), 1))
-            painter.drawPath(histogram_path(self.after, area))
+            painter.drawPath(histogram_path(self.after, self._tones()))
         if self.toned is not None:
             x = self._x(self.toned)
             painter.setPen(QPen(ui.colour("look"), 1.4, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
         black, white = self.ends
-        tones = np.linspace(0, 1, 129, dtype=np.float32)[None]
+        tones = np.linspace(*self.span, 129, dtype=np.float32)[None]
         look = ui.pictures.look
         zero = ZERO_LEVEL[look.result.facts.zero] if look is not None else 0.0
         curve = np.clip(tone_levels(tones, black, white, self.values, zero)[0], 0, 1)
@@ -180,6 +215,12 @@ class LevelsBox(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(ui.colour("ink_2"), 1.2))
         painter.drawPolyline(polyline(across, area.bottom() - curve * area.height()))
+        painter.setClipping(False)
+        if self.span != WHOLE:
+            painter.setFont(ui.font(9))
+            painter.setPen(ui.colour("ink_2"))
+            for tone, side in zip(self.span, (Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight), strict=True):
+                painter.drawText(area.adjusted(2, 0, -2, 0), side | Qt.AlignmentFlag.AlignTop, f"{tone * 100:.0f} %")
         held = self.values.find == "held"
         for name in _LINES:
             place = self.place_of(name)

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -30,10 +30,11 @@ from engraver.core.sources import source_kind
 
 from ..freezing import take_over
 from ..studio import Studio
-from ..ui import Ui, named
+from ..ui import Ui, let_go, named
 from .slider import Slider
 
 WIDEST = 1e5
+_NONE, _SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
 
 
 class NameLabel(QLabel):
@@ -78,6 +79,11 @@ class Row(QWidget):
         self.edited.emit(self.spec.default)
         self.finished.emit()
 
+    def setVisible(self, visible: bool) -> None:
+        if not visible:
+            let_go(self)
+        super().setVisible(visible)
+
     def follow(self, studio: Studio) -> None:
         """Follow what the project offers; most rows need nothing of it."""
 
@@ -99,10 +105,24 @@ class Row(QWidget):
 
 
 class NumberField(QLineEdit):
-    """Where a number is typed; the wheel and the arrow keys move it a step, Escape takes back what was typed."""
+    """Where a number is typed; the wheel and the arrow keys move it a step, Escape takes back what was typed.
+
+    Once Enter has taken the number the eye is elsewhere, and so are the keys. No number begins with a letter: one
+    that is typed first is a command's.
+    """
 
     nudged = Signal(int)
     escaped = Signal()
+    entered = Signal()
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self._is_command(event):
+            event.ignore()
+            return True
+        return super().event(event)
+
+    def _is_command(self, event: QKeyEvent) -> bool:
+        return event.text().isalpha() and not self.isModified() and event.modifiers() in (_NONE, _SHIFT)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if self.hasFocus():
@@ -116,6 +136,12 @@ class NumberField(QLineEdit):
             self.nudged.emit(1 if event.key() == Qt.Key.Key_Up else -1)
         elif event.key() == Qt.Key.Key_Escape:
             self.escaped.emit()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            super().keyPressEvent(event)
+            if self.property("wrong") != "yes":
+                self.entered.emit()
+        elif self._is_command(event):
+            event.ignore()
         else:
             super().keyPressEvent(event)
 
@@ -150,6 +176,14 @@ class NumberRow(Row):
         self.field.editingFinished.connect(self._typed)
         self.field.nudged.connect(self.slider.nudge)
         self.field.escaped.connect(self._escaped)
+        self.field.entered.connect(self._leave)
+
+    def _leave(self) -> None:
+        """On to the slider, from where Tab and the arrow keys go on and other keys are the window's."""
+        if self.slider.isVisible():
+            self.slider.setFocus()
+        else:
+            self.field.clearFocus()
 
     def _slid(self, value: float) -> None:
         self.edited.emit(int(value) if self.spec.kind.whole else value)

@@ -288,8 +288,10 @@ class StrokeHand:
         by_hand = not editor.strokes_shown  # its strokes are seen by what they do; only the chosen one is drawn
         hidden = by_hand or not self._ui.looks.bench.overlays.strokes
         plain = 1.0 if self._places else self.plain
-        for stroke in getattr(step.params, "strokes", ()):
-            chosen = stroke.digest == brush.chosen
+        strokes = getattr(step.params, "strokes", ())
+        group = laid.laid_with(strokes, brush.chosen)
+        for stroke in strokes:
+            chosen = stroke in group
             if hidden and not chosen:
                 continue
             painter.setOpacity(1.0 if chosen else plain)

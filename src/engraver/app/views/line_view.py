@@ -28,6 +28,7 @@ from ..painting import picture_of
 from ..theme.icons import pixmap
 from ..ui import Ui, named
 from .card import CARD_DRAG, HEIGHT, STEP, WIRE, Card
+from .goes_on import GoesOn
 
 
 class _Wire(QWidget):
@@ -124,6 +125,7 @@ class LineView(QWidget):
         row.addLayout(left)
         self.wire = _Wire(ui, self)
         self.wire.dropped.connect(self._dropped)
+        self.cards: list[Card] = []
         self.area = QScrollArea()
         self.area.setWidget(self.wire)
         self.area.setWidgetResizable(False)
@@ -133,6 +135,7 @@ class LineView(QWidget):
         self.area.viewport().setAutoFillBackground(False)
         self.wire.setAutoFillBackground(False)
         row.addWidget(self.area, 1)
+        self.ends = GoesOn(ui, self.area, ui.px(STEP), self.count, self.wire_y(), "step")
         self.add = QPushButton("Add step")
         self.add.setIcon(pixmap("add", ui.theme.ink, ui.px(18), 2.0))
         self.add.setFixedHeight(ui.px(52))
@@ -149,7 +152,6 @@ class LineView(QWidget):
         right.addWidget(self.more)
         right.addStretch(1)
         row.addLayout(right)
-        self.cards: list[Card] = []
         self._order: list[str] = []
         self._plate: str | None = None
         self._thumbs: dict[str, QPixmap] = {}
@@ -216,6 +218,7 @@ class LineView(QWidget):
                 QWidget.setTabOrder(a, b)
         self.wire.resize(max(len(cards) * self.ui.px(STEP) + self.ui.px(6), self.area.width()), self.ui.px(HEIGHT))
         self._selected()
+        self.ends.follow()
 
     def _card(self, uid: str) -> Card:
         card = Card(self.ui, self.wire, uid)

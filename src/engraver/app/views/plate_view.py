@@ -104,6 +104,9 @@ class Section(QWidget):
         words = f"Section · white is {strength:.1%} of the width".replace("%", " %")
         scale = self.ui.captures.height_words()
         words += "".join(f" · {more}" for more in (scale, self.ui.captures.spacing_words()) if more)
+        metrics = painter.fontMetrics()
+        room = top.width() - (metrics.horizontalAdvance(self.readout) + ui.px(12) if self.readout else 0)
+        words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.setPen(ui.colour("on_bar_2"))
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.readout)
@@ -159,7 +162,6 @@ class PlateView(QWidget):
         self.polarity.setIcon(icon("turn-over", "#1F2430", ui.px(14)))
         self.polarity.setStyleSheet(f"font-size: {ui.px(11)}px;")
         self.polarity.setLayoutDirection(Qt.LayoutDirection.RightToLeft)
-        self.polarity.setToolTip("What white and black mean. Press to turn it round: the relief stays. (P)")
         self.polarity.clicked.connect(ui.studio.flip_polarity)
         row.addWidget(self.polarity)
         row.addStretch(1)
@@ -229,7 +231,7 @@ class PlateView(QWidget):
         self._fit_header()
 
     def _fit_header(self) -> None:
-        """The polarity comes first: where room is short the title goes, then words are shortened at their end."""
+        """The polarity comes first: where room is short the title goes, then what is zero, which the tip tells."""
         px = self.ui.px
         mine = (self.title, self.polarity)
         beside = [w for w in widgets_of(self.head) if w not in mine and not w.isHidden()]
@@ -238,8 +240,12 @@ class PlateView(QWidget):
         wanted = metrics.horizontalAdvance(self._said) + px(42)
         self.title.setVisible(self.width() >= wanted + others + px(38))
         room = min(wanted, self.width() - others) - px(38)  # a little more than the words, for their last curve
-        self.polarity.setText(metrics.elidedText(self._said, Qt.TextElideMode.ElideRight, max(px(40), room)))
+        said = self._said if metrics.horizontalAdvance(self._said) <= room else self._said.rpartition(" · ")[0]
+        self.polarity.setText(metrics.elidedText(said, Qt.TextElideMode.ElideRight, max(px(40), room)))
         self.polarity.setAccessibleName(self._said)
+        self.polarity.setToolTip(
+            f"What white and black mean: {self._said}. Press to turn it round: the relief stays. (P)"
+        )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._fit_header()

@@ -27,7 +27,7 @@ from ..editors.rows import ListRow, Row
 from ..editors.seen import Seen
 from ..editors.table import as_editor
 from ..looking import PlateViewPicture
-from ..ui import Ui, named, scrolled
+from ..ui import Ui, let_go, named, scrolled
 from .settings_page import SOURCE_EDITS, SettingsPage
 
 WIDTH = 278
@@ -189,6 +189,7 @@ class SettingsPanel(QWidget):
             self._page = before
         self._pages[key] = page  # the last one used stands last
         if page is not self._page:
+            let_go(self._page)
             # Only the page in use counts for how long the panel scrolls.
             self._page.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
             page.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)

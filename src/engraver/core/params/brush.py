@@ -25,5 +25,7 @@ class BrushSettings(Params):
     turn: float = number(
         0.0, 0.0, 180.0, "Turn", "Of a tip: each mark is turned by up to so much, by chance.", step=1, unit="°"
     )
-    vary: float = fraction(0.0, 0.0, 1.0, "Smaller", "Of a tip: each mark is made smaller by up to so much, by chance.")
+    vary: float = fraction(
+        0.0, 0.0, 1.0, "Smaller", "Of a tip: each mark is made smaller by up to so much, by chance."
+    )
     arms: int = integer(1, 1, MOST_ARMS, "Arms", "Each stroke is laid so many times round the plate's middle.")
