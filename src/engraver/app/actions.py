@@ -6,6 +6,7 @@ from dataclasses import replace
 from functools import partial
 
 from . import dialogs
+from .another_window import ask_another, open_another
 from .cabinet_keeping import SCOPES, keep_in_cabinet
 from .commands import Command, Commands
 from .desks import DESKS
@@ -25,6 +26,10 @@ def make_commands(host: Host) -> Commands:
         Command("open", "Open pictures, meshes or a project…", "Ctrl+O", host.open_dialog,
                 synonyms=("import", "load")),
         Command("recent", "Open recent…", "Ctrl+Shift+O", partial(dialogs.open_recent, host)),
+        Command("window-new", "Another window", "Ctrl+Alt+W", partial(open_another, host),
+                synonyms=("second", "new")),
+        Command("window-open", "Open a project in another window…", "", partial(ask_another, host),
+                synonyms=("second", "beside")),
         Command("stop", "Stop what is under way", "Ctrl+.", filing.stop, when=lambda: filing.working,
                 synonyms=("cancel",)),
         Command("project-new", "New project", "Ctrl+Alt+N", host.filing.close_project, synonyms=("empty", "begin")),

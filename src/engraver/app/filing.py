@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.files.atomic import write_bytes
+from engraver.core.files.stamp import Stamp, stamp_of
 from engraver.core.project import journal, recipe_file
 from engraver.core.project.project_file import EXTENSION, open_project, save
 from engraver.core.recipe import Project, Recipe, many
@@ -37,6 +38,7 @@ class Filing(QObject):
         self.state = state
         self.journal = journal.Journal(state)
         self.kept: Project | None = studio.project
+        self._stamps: dict[Path, Stamp | None] = {}  # of project files as they were last read or written here
         self.tasks = TaskQueue("files", self)
         self.tasks.changed.connect(self._show_work)
         self.tasks.progressed.connect(self._progressed)
@@ -215,13 +217,16 @@ class Filing(QObject):
         )  # fmt: skip
 
     def _open_project(self, path: Path, together: OpenedTogether) -> None:
-        def done(project: Project) -> None:
+        def done(found: tuple[Project, Stamp | None]) -> None:
+            project, self._stamps[path] = found
             self._replace(project, path)
             self.opened.emit(str(path))
 
-        sources = self.studio.sources
-        ends = together.one(path, done)
-        self.tasks.add(f"Opening {path.name}…", lambda check: open_project(path, sources, check), *ends)
+        def work(check: Watch) -> tuple[Project, Stamp | None]:
+            stamp = stamp_of(path)  # of before it is read: what is written meanwhile is seen
+            return open_project(path, self.studio.sources, check), stamp
+
+        self.tasks.add(f"Opening {path.name}…", work, *together.one(path, done))
 
     def _replace(self, project: Project, path: Path | None) -> None:
         """The present work, with all that was done to it meanwhile, goes into its journal first."""
@@ -257,13 +262,27 @@ class Filing(QObject):
 
         self.tasks.add("", lambda check: _without_trouble(work, check), must=True)
 
-    def save_to(self, path: Path) -> None:
-        """Save the project as it is now; the old file stands until the new one is whole."""
+    def save_to(self, path: Path, *, over: bool = False) -> None:
+        """Save the project as it is now; the old file stands until the new one is whole.
+
+        A file that another window has saved since it was opened here is left alone, unless it goes ``over`` it.
+        """
         if path.suffix != EXTENSION:
             path = path.with_name(path.name + EXTENSION)
         project = self.studio.project
         named = project.model_copy(update={"name": path.stem}) if project.name == "Untitled" else project
         sources, opening = self.studio.sources, self.studio.opening
+        mine = path == self.studio.path and not over
+
+        def work(check: Watch) -> None:
+            now = stamp_of(path)
+            if mine and now is not None and now != self._stamps.get(path, now):
+                raise EngraverError(
+                    f"{path.name} was saved by another window since it was opened here", "saving would undo that",
+                    "Save under another name (Ctrl+Shift+S), or open it again",
+                )  # fmt: skip
+            save(named, path, sources, check)
+            self._stamps[path] = stamp_of(path)
 
         def done(_: object) -> None:
             self.studio.told.emit(f"Saved {path.name}", "good")
@@ -275,9 +294,7 @@ class Filing(QObject):
             self.opened.emit(str(path))
             self.keep()
 
-        self.tasks.add(
-            f"Saving {path.name}…", lambda check: save(named, path, sources, check), done, self._failed, must=True
-        )
+        self.tasks.add(f"Saving {path.name}…", work, done, self._failed, must=True)
 
 
 def _without_trouble(work: Callable[[Watch], None], check: Watch) -> None:

@@ -298,7 +298,7 @@ class Window(QMainWindow):
             self, "Save the project", start, f"Engraver projects (*{EXTENSION})", options=PLAIN
         )
         if name:
-            self.filing.save_to(Path(name))
+            self.filing.save_to(Path(name), over=True)
 
     def make_icon(self, plate: str) -> None:
         icon_of_plate(self, plate)
