@@ -111,8 +111,11 @@ class Captures(QObject):
 
     # -- drawing -------------------------------------------------------------------
 
-    def draw(self, frame: Frame | None, size: tuple[int, int], *, moving: bool, tints: Any) -> None:
-        """Draw the mesh into ``size`` (height, width); without a frame all of it."""
+    def draw(
+        self, frame: Frame | None, size: tuple[int, int], *, moving: bool, tints: Any, now: Frame | None = None
+    ) -> None:
+        """Draw the mesh into ``size`` (height, width); without a frame all of it, in the frame that is shown ``now``
+        while it moves."""
         chosen = self.chosen()
         if chosen is None:
             return
@@ -120,14 +123,14 @@ class Captures(QObject):
 
         def work(check: Watch) -> Drawn:
             shape = shape_of(source, store, check)
-            whole = home(shape, reading, size[1], size[0])
+            whole = frame or (now if moving and now is not None else home(shape, reading, size[1], size[0], now))
             found: AutoFrame | None = None
             try:
                 found = auto_frame(source, reading, store, check, coarse=moving)
             except BadMesh:  # told by the plate; the mesh is still shown
                 found = None
             seen = see(
-                shape, reading, frame or whole, size, found=found, surround=surround, tints=tints,
+                shape, reading, whole, size, found=found, surround=surround, tints=tints,
                 check=check, coarse=moving,
             )  # fmt: skip
             span = (shape.reach, shape.reach)
@@ -200,6 +203,20 @@ class Captures(QObject):
         detail = round(found.frame.width / facts.edge)
         more = "" if detail >= chosen[1].side else ": a larger side adds nothing"
         return f"Holds about {detail:,} px of true detail at this framing{more}."
+
+    def hole_words(self) -> str:
+        """Whether a few deep places take most of the depth range."""
+        found = self.found()
+        if found is None or found.hole is None:
+            return ""
+        places, taken = f"{max(0.1, found.hole.places * 100):.2g}", f"{found.hole.range * 100:.0f}"
+        return f"{places} % of the picture lie so deep that they take {taken} % of the depth range."
+
+    def without_hole(self) -> None:
+        """The depth range of all the other places: what lies deeper is cut flat."""
+        found = self.found()
+        if found is not None and found.hole is not None:
+            self.change("Range without the hole", "", depth="set", lo=found.hole.edge, hi=found.hi)
 
     def straight_words(self) -> tuple[str, bool]:
         """How straight the mesh is looked at, and whether it is nearly straight but not quite."""

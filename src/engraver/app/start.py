@@ -111,7 +111,7 @@ class Opening(QObject):
         self.window.captures.show_large(wish.large)
         studio.reveal(wish.reveal)
         if wish.surface is not None:
-            studio.set_proof(surface=wish.surface)
+            studio.set_proof(surface=wish.surface, of_trial=False)
         if wish.repeat:
             self.window.bench.plate_view.toggle_overlay("repeat")
         if wish.trial:

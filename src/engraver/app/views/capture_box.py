@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ..captures import Captures
@@ -21,8 +22,14 @@ class CaptureBox(QWidget):
         self.view = CaptureView(ui, captures, large=False)
         self.detail = named(QLabel(), "second")
         self.detail.setWordWrap(True)
-        box.addWidget(self.view)
-        box.addWidget(self.detail)
+        self.hole = named(QLabel(), "second")
+        self.hole.setWordWrap(True)
+        self.without = named(QPushButton("Range without them"), "link")
+        self.without.setToolTip("The depth range of the other places: what lies deeper becomes black.")
+        self.without.clicked.connect(captures.without_hole)
+        for widget in (self.view, self.detail, self.hole):
+            box.addWidget(widget)
+        box.addWidget(self.without, 0, Qt.AlignmentFlag.AlignLeft)
         captures.large_changed.connect(self.follow)
         captures.drawn.connect(self.follow)
         captures.known.connect(self.follow)
@@ -31,9 +38,10 @@ class CaptureBox(QWidget):
 
     def follow(self, _: object = None) -> None:
         self.view.setVisible(not self.captures.large)
-        words = self.captures.detail_words()
-        self.detail.setText(words)
-        self.detail.setVisible(bool(words))
+        for label, words in ((self.detail, self.captures.detail_words()), (self.hole, self.captures.hole_words())):
+            label.setText(words)
+            label.setVisible(bool(words))
+        self.without.setVisible(bool(self.hole.text()))
 
 
 def find_again_button(ui: Ui) -> QPushButton:

@@ -51,6 +51,7 @@ class CaptureCanvas(QWidget):
         self.ui, self.captures = ui, captures
         self.drawn: Drawn | None = None
         self.view: Frame | None = None
+        self._fresh = True
         self._image: QImage | None = None
         self._drag: tuple[str, QPointF, Capture, Frame | None] | None = None
         self._box: Frame | None = None
@@ -87,14 +88,22 @@ class CaptureCanvas(QWidget):
         if self.isVisible() and chosen is not None:
             source, reading = chosen
             if self.drawn is None or (self.drawn.sha256, self.drawn.reading) != (source.file.sha256, reading):
-                self.captures.draw(self.view, self._size(), moving=True, tints=self._tints())
+                self._draw(moving=True)
             self.captures.rest.start()
             self.update()
+
+    def _draw(self, *, moving: bool) -> None:
+        """The frame that is shown stays where it can, unless all is to be shown anew, or another mesh."""
+        chosen, now = self.captures.chosen(), None
+        if self.drawn is not None and chosen is not None and self.drawn.sha256 == chosen[0].file.sha256:
+            now = None if self._fresh else self.drawn.seen.frame
+        self._fresh = False
+        self.captures.draw(self.view, self._size(), moving=moving, tints=self._tints(), now=now)
 
     def settle(self) -> None:
         """Draw from all triangles."""
         if self.isVisible():
-            self.captures.draw(self.view, self._size(), moving=False, tints=self._tints())
+            self._draw(moving=False)
 
     def _drawn(self, drawn: Drawn) -> None:
         if self.drawn is not None and self.drawn.sha256 != drawn.sha256:
@@ -277,7 +286,8 @@ class CaptureCanvas(QWidget):
     def look_at(self, view: Frame | None) -> None:
         """Show this part of the eye's plane; None for all of the mesh."""
         self.view = view
-        self.captures.draw(view, self._size(), moving=True, tints=self._tints())
+        self._fresh = view is None
+        self._draw(moving=True)
         self.captures.rest.start()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import ClassVar, Literal
 
 import cv2
@@ -13,6 +13,7 @@ from ..numeric.split_rows import split_rows
 from ..params import StepZero, choice, flag, fraction, integer, number
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Zero
 from . import pose, rolling
+from .hole import Hole, hole_in
 from .model import Faces, Points
 from .pose import Matrix, Turn, View
 from .raster import Frame, nearest, on_screen
@@ -147,6 +148,9 @@ class AutoFrame:
     units : float
         Units per full range, black to white.
 
+    hole : Hole or None
+        What takes most of the depth range and little of the picture; its edge in the file's units.
+
     A mesh whose relief is under a millionth of its size is flat: lowest and highest are one.
     """
 
@@ -155,6 +159,7 @@ class AutoFrame:
     hi: float
     zero: float
     units: float
+    hole: Hole | None = None
 
     @property
     def flat(self) -> bool:
@@ -178,7 +183,8 @@ def posed(shape: Shape, params: Capture, *, coarse: bool = False) -> Posed:
     return Posed(mesh.points, mesh.faces, matrix, float(matrix[2] @ mesh.origin))
 
 
-def _whole(view: Posed, margin: float) -> Frame:
+def outline_frame(view: Posed, margin: float = 0.0) -> Frame:
+    """The square round the outline of what is seen, with a margin as a share of its side."""
     from . import kernels
 
     found = np.empty(4)
@@ -200,7 +206,7 @@ def _draw(
 
 def _inside(view: Posed, params: Capture, check: Watch) -> Frame:
     """The largest square that is covered all over, by chessboard distance to what is not."""
-    outer = _whole(view, 0.0)
+    outer = outline_frame(view)
     _, cover = _draw(view, outer, FIND_SIDE, FIND_SIDE, params, 1, check)
     covered = np.pad((cover > 0).astype(np.uint8), 1)
     deep = cv2.distanceTransform(covered, cv2.DIST_C, 3)[1:-1, 1:-1]
@@ -225,7 +231,7 @@ def framed(view: Posed, shape: Shape, params: Capture, check: Watch = unwatched)
     if params.frame == "set":
         reach = shape.reach
         return Frame(params.frame_x * reach, params.frame_y * reach, params.frame_size * reach)
-    return _inside(view, params, check) if params.frame == "inside" else _whole(view, params.margin)
+    return _inside(view, params, check) if params.frame == "inside" else outline_frame(view, params.margin)
 
 
 def _ring(height: Pixels, cover: Pixels) -> float:
@@ -269,7 +275,10 @@ def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse:
     else:
         zero = params.picked - view.base if params.zero_at == "picked" else _ring(height, cover)
         full = 2 * max(hi - zero, zero - lo, 0.5e-9 * shape.reach)
-    return AutoFrame(frame, lo + view.base, hi + view.base, zero + view.base, full)
+    hole = hole_in(there, lo, hi) if params.depth != "set" else None
+    if hole is not None:
+        hole = replace(hole, edge=hole.edge + view.base)
+    return AutoFrame(frame, lo + view.base, hi + view.base, zero + view.base, full, hole)
 
 
 def capture_heights(

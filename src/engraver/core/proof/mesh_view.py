@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from engraver.core.mesh.capture import AutoFrame, Capture, posed
+from engraver.core.mesh.capture import AutoFrame, Capture, outline_frame, posed
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 from engraver.core.mesh.shape import Shape
 
@@ -22,6 +22,8 @@ _FILL = Lamp(120.0, 30.0)
 _AMBIENT = 0.2
 # Room round the whole mesh when it is first looked at.
 ROOM = 1.1
+# A view stays while the mesh takes so much of its shorter side.
+_FILLS = 0.55
 _HATCH = 7
 
 
@@ -44,13 +46,23 @@ class Seen:
     frame: Frame
 
 
-def home(shape: Shape, params: Capture, width: int, height: int) -> Frame:
-    """The frame of a view of (width, height) pixels that shows all of the mesh, however it is turned."""
-    shorter = width / max(1, min(width, height))
-    if not params.roll_out:
-        return Frame(0.0, 0.0, shape.reach * ROOM * shorter)
-    rolled = posed(shape, params, coarse=True).rolled
-    assert rolled is not None
+def home(shape: Shape, params: Capture, width: int, height: int, now: Frame | None = None) -> Frame:
+    """The frame of a view of (width, height) pixels that shows all of the mesh as it is turned.
+
+    ``now``, the frame that is shown, stays while the mesh lies in it and fills enough of it: turning a mesh a little
+    does not move the eye.
+    """
+    view = posed(shape, params, coarse=True)
+    if view.rolled is None:
+        own = outline_frame(view)
+        shorter = width / max(1, min(width, height))
+        if now is not None:
+            across, up = now.width, now.width * height / max(1, width)
+            inside = abs(own.x - now.x) + own.width / 2 <= across / 2 and abs(own.y - now.y) + own.width / 2 <= up / 2
+            if inside and own.width >= _FILLS * min(across, up):
+                return now
+        return Frame(own.x, own.y, own.width * ROOM * shorter)
+    rolled = view.rolled
     length = rolled.high - rolled.low
     reach = max(rolled.width, length * width / max(1, height))
     return Frame(0.0, (rolled.low + rolled.high) / 2, reach * ROOM)
