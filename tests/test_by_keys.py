@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit, QWidget
 
 from conftest import LEFT, choose, drag, settle
 from engraver.app.editors.levels import LevelsBox
-from engraver.app.editors.rows import NumberRow
+from engraver.app.editors.number_row import NumberRow
 from engraver.app.views.card import Card
 from engraver.app.views.zone_list import ZoneRow
 from engraver.app.window import Window

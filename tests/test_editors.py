@@ -11,7 +11,7 @@ from conftest import LEFT, choose, drag, settle
 from engraver.app.editors.curve_box import CurveBox
 from engraver.app.editors.falloff import FalloffBox
 from engraver.app.editors.levels import LevelsBox
-from engraver.app.editors.rows import NumberRow
+from engraver.app.editors.number_row import NumberRow
 from engraver.app.window import Window
 from engraver.core.steps.contrast import Curve, Levels
 from engraver.core.steps.falloff import Falloff

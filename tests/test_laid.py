@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from conftest import LEFT, drag, settle
 from engraver.app.editors.brush_box import BrushBox
 from engraver.app.editors.hand_box import HandBox
-from engraver.app.editors.rows import NumberRow
+from engraver.app.editors.number_row import NumberRow
 from engraver.app.window import Window
 from engraver.core.params import Stroke, Strokes, laid
 from engraver.core.recipe import Step

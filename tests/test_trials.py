@@ -15,6 +15,7 @@ from engraver.core.cache import Cache
 from engraver.core.engine import Engine, Request, SourceStore, resolve
 from engraver.core.errors import BadValue, Cancelled
 from engraver.core.mesh.model import mesh_of
+from engraver.core.mesh.tessellate import split
 from engraver.core.pressing.expand import expand
 from engraver.core.pressing.gesture import Gesture
 from engraver.core.pressing.relief import Tip
@@ -27,7 +28,7 @@ from engraver.core.recipe.references import followers, repointed, tried_in
 from engraver.core.sources.blank import Blank
 from engraver.core.sources.trial import Given, TrialFrame, heights, made, own_of
 from engraver.core.surfaces import SURFACES, surface
-from engraver.core.surfaces.own import OwnMesh, split
+from engraver.core.surfaces.own import OwnMesh
 from engraver.core.surfaces.view import Eye
 
 OURS = [id for id, kind in SURFACES.items() if not kind.geometry.needs_own]

@@ -18,7 +18,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLineEdit
 
 from conftest import LEFT, choose, drag, drop, offered, settle
-from engraver.app.editors.rows import NumberRow
+from engraver.app.editors.number_row import NumberRow
 from engraver.app.views.add_step import AddStep
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.views.sheets import Finder

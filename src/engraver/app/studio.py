@@ -371,8 +371,7 @@ class Studio(QObject):
         self.saved = project if saved else None
         self.path = path
         self.plate_id = project.plates[0].id if project.plates else None
-        self.step_uid = ""
-        self.finished = False
+        self.step_uid, self.finished = "", False
         self.file_changed.emit()
         self.project_changed.emit()
 

@@ -14,7 +14,8 @@ from engraver.core.recipe import Step
 from ..active_brush import SETTINGS, ActiveBrush
 from ..editor_kinds import EDITOR_KINDS, editor_of
 from ..ui import Ui, named
-from .rows import Row, row_for
+from .row import Row
+from .rows import row_for
 from .seen import Seen
 
 

@@ -11,7 +11,8 @@ from engraver.core.params import Params, specs
 from engraver.core.raster import Facts
 
 from ..ui import Ui
-from .rows import Row, row_for
+from .row import Row
+from .rows import row_for
 
 _AT_ONCE = 4
 

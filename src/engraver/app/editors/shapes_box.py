@@ -33,7 +33,8 @@ from ..ui import Ui, named
 from .align_box import AlignBox
 from .framed import FRAMED, Ground
 from .item_rows import ItemRows
-from .rows import Row, Switch
+from .row import Row
+from .rows import Switch
 from .seen import Seen
 from .shape_palette import ShapePalette, shape_icon
 

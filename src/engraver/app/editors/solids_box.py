@@ -23,7 +23,7 @@ from engraver.core.solids.model import DOES, KINDS, Solid, Solids
 
 from ..ui import Ui, named
 from .item_rows import ItemRows
-from .rows import Row
+from .row import Row
 
 _ACROSS = 5
 _NO_FACTS = Facts(1, 1)

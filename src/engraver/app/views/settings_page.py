@@ -15,7 +15,8 @@ from engraver.core.sources import SourceKind
 
 from ..editor_kinds import editor_of
 from ..editors.finder_box import FinderBox
-from ..editors.rows import Row, row_for
+from ..editors.row import Row
+from ..editors.rows import row_for
 from ..editors.solids_box import SolidsBox
 from ..editors.table import as_editor, widgets_for
 from ..ui import Ui, named

@@ -23,7 +23,8 @@ from engraver.core.recipe import Plate, Source, Step, edits
 from engraver.core.sources import SourceKind
 from engraver.core.steps.frame import Crop, locked
 
-from ..editors.rows import ListRow, Row
+from ..editors.row import Row
+from ..editors.rows import ListRow
 from ..editors.seen import Seen
 from ..editors.table import as_editor
 from ..looking import PlateViewPicture

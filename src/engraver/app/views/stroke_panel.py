@@ -19,7 +19,8 @@ from engraver.core.proof.settings_strip import only, strip_of
 from engraver.core.raster import Facts
 
 from ..editors.curve_box import CurveBox
-from ..editors.rows import Row, row_for
+from ..editors.row import Row
+from ..editors.rows import row_for
 from ..painting import picture_of
 from ..ui import Ui, named, scrolled
 from .brush_row import BrushRow

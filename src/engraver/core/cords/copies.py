@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from engraver.core.mesh.borders import Loop, borders
 
-from ..surfaces.own import split
+from ..mesh.tessellate import split
 from .loops import Places
 from .segment import Segment
 

@@ -95,6 +95,10 @@ class Capture(StepZero):
         "4", {"1": "1", "4": "4", "16": "16"}, "Samples", "Heights taken in every pixel and averaged."
     )
     skip_back: bool = flag(False, "Skip back faces", "Only faces that point to the eye are seen.")
+    crease: float = number(
+        0.0, 0.0, 90.0, "Round facets", "Of a coarse mesh: edges that bend by less are rounded, sharper ones stay; 0 "
+        "leaves every facet flat.", unit="°", step=5,
+    )  # fmt: skip
     body: int = integer(0, 0, 9999, "Body", "Which of several bodies; 0 joins them all.", editor="body")
     unit: Literal["mm", "cm", "m", "in", "none"] = choice(
         "none", _UNITS, "Lengths are in", "Most meshes do not say; this is told with every height."
@@ -173,13 +177,13 @@ def rotation(shape: Shape, params: Capture) -> Matrix:
 
 
 def posed(shape: Shape, params: Capture, *, coarse: bool = False) -> Posed:
-    """The chosen body, turned to the eye or rolled out; ``coarse`` takes its copy of few triangles."""
-    body = shape.body(params.body)
-    mesh = body.coarse if coarse else body.mesh
+    """The chosen body, turned to the eye or rolled out; ``coarse`` takes its copy of few triangles, with facets."""
+    plain = shape.body(params.body)
+    body = plain if coarse else plain.rounded(params.crease)
     if params.roll_out:
         rolled = body.rolled(params.axis, params.cone, params.turn, coarse=coarse)
         return Posed(rolled.points, rolled.faces, np.eye(3), 0.0, rolled)
-    matrix = rotation(body, params)
+    mesh, matrix = body.coarse if coarse else body.mesh, rotation(plain, params)
     return Posed(mesh.points, mesh.faces, matrix, float(matrix[2] @ mesh.origin))
 
 
@@ -323,7 +327,7 @@ def capture_heights(
 
 def best_band(shape: Shape, params: Capture) -> float:
     """The height of a rolled-out picture, as a share of its width, at which all of the body is in it."""
-    rolled = shape.body(params.body).rolled(params.axis, params.cone, params.turn)
+    rolled = shape.body(params.body).rounded(params.crease).rolled(params.axis, params.cone, params.turn)
     return min(4.0, max(0.01, (rolled.high - rolled.low) / rolled.width))
 
 

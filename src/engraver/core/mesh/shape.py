@@ -10,12 +10,15 @@ import numpy as np
 
 from . import pose, rolling
 from .model import Mesh, broken
+from .tessellate import rounded
 
 FEW = 150_000
 _CELLS = 90
 # Loose pieces are told apart as bodies up to this many; more are dust of a scan.
 MOST_BODIES = 40
 _ROLLED_KEPT = 3
+# To so many points a mesh is divided whose facets are rounded.
+_ROUNDED = 500_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +66,7 @@ class Shape:
         # Made from formulas: its triangles say nothing of how much detail it holds.
         self.exact = exact
         self._bodies: dict[int, Shape] = {}
+        self._rounded: dict[float, Shape] = {}
         self._rolled: OrderedDict[tuple[str, bool, float], rolling.Rolled] = OrderedDict()
 
     @property
@@ -95,6 +99,15 @@ class Shape:
             self._rolled[key] = found
             while len(self._rolled) > _ROLLED_KEPT:
                 self._rolled.pop(next(iter(self._rolled)), None)
+        return found
+
+    def rounded(self, crease: float) -> Shape:
+        """With its facets rounded between edges that bend by so many degrees or more; as it is for 0."""
+        if crease <= 0:
+            return self
+        found = self._rounded.get(crease)
+        if found is None:
+            self._rounded = {crease: (found := Shape(rounded(self.mesh, crease, _ROUNDED), self.format))}
         return found
 
     def body(self, number: int) -> Shape:

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraver.core.mesh.model import Mesh
+from engraver.core.mesh.tessellate import point_normals, split
 
 from ..errors import BadValue
 from . import flat
@@ -24,64 +25,6 @@ _LOOKED_UP = 60_000
 _PASSES = 24
 # Places at which a straight way is looked at, by how much a leg of it may jump, and how often a way is pulled taut.
 _CHORD, _JUMPS, _TAUT = 17, 2.5, 40
-
-
-def split(points: Places, faces: Faces, longest: float, normals: Places | None = None) -> tuple[Places, Faces]:
-    """Halve every edge longer than ``longest`` once, the same from both sides, so that no gap opens.
-
-    Each triangle becomes one to four. Without ``normals`` the new points lie on the edges, and the body keeps its
-    shape; with them they bulge by T. Boubekeur and M. Alexa's Phong tessellation (2008, at 3/4).
-
-    Parameters
-    ----------
-    points : float64 (n, 3)
-    faces : int32 (m, 3)
-    """
-    ends = np.sort(np.stack([faces, np.roll(faces, -1, axis=1)], -1).reshape(-1, 2), axis=1).astype(np.int64)
-    key, place = np.unique(ends[:, 0] * len(points) + ends[:, 1], return_inverse=True)
-    a, b = key // len(points), key % len(points)
-    long = np.linalg.norm(points[a] - points[b], axis=1) > longest
-    if not long.any():
-        return points, faces
-    a, b = a[long], b[long]
-    middle = (points[a] + points[b]) / 2
-    if normals is not None:
-        off = [((middle - points[e]) * normals[e]).sum(1, keepdims=True) * normals[e] for e in (a, b)]
-        middle = middle - 0.75 * (off[0] + off[1]) / 2
-    number = np.full(len(key), -1, np.int64)
-    number[long] = len(points) + np.arange(int(long.sum()))
-    mids = number[place].reshape(-1, 3)  # on the edge from each corner to the next
-    count = (mids >= 0).sum(1)
-    done = [faces[count == 0].astype(np.int64)]
-    for turn in range(3):  # one edge: the first after a turn
-        f, m = np.roll(faces, -turn, axis=1), np.roll(mids, -turn, axis=1)
-        one = (count == 1) & (m[:, 0] >= 0)
-        p, q = f[one], m[one]
-        done += [np.stack([p[:, 0], q[:, 0], p[:, 2]], 1), np.stack([q[:, 0], p[:, 1], p[:, 2]], 1)]
-        two = (count == 2) & (m[:, 2] < 0)
-        p, q = f[two], m[two]
-        done += [
-            np.stack([q[:, 0], p[:, 1], q[:, 1]], 1), np.stack([p[:, 0], q[:, 0], q[:, 1]], 1),
-            np.stack([p[:, 0], q[:, 1], p[:, 2]], 1),
-        ]  # fmt: skip
-    p, q = faces[count == 3], mids[count == 3]
-    done += [
-        np.stack([p[:, 0], q[:, 0], q[:, 2]], 1), np.stack([q[:, 0], p[:, 1], q[:, 1]], 1),
-        np.stack([q[:, 2], q[:, 1], p[:, 2]], 1), q,
-    ]  # fmt: skip
-    return np.concatenate([points, middle]), np.concatenate(done).astype(np.int32)
-
-
-def point_normals(points: Places, faces: Faces) -> Places:
-    """Normals at points, from the triangles around by their areas, float64 (n, 3)."""
-    a, b, c = (points[faces[:, k]] for k in range(3))
-    of = np.cross(b - a, c - a)
-    total = np.zeros_like(points)
-    for k in range(3):
-        for axis in range(3):
-            total[:, axis] += np.bincount(faces[:, k], of[:, axis], len(points))
-    size = np.linalg.norm(total, axis=1, keepdims=True)
-    return np.where(size > 1e-30, total / np.maximum(size, 1e-30), np.array([0.0, 0.0, 1.0]))
 
 
 @dataclass(frozen=True, eq=False)
@@ -124,7 +67,8 @@ class OwnMesh:
             if len(points) > count:
                 break
             before = len(faces)
-            points, faces = split(points, faces, longest, point_normals(points, faces) if self.rounded else None)
+            normals = point_normals(points, faces, by_angle=True) if self.rounded else None
+            points, faces = split(points, faces, longest, normals)
             if len(faces) == before:
                 break
             few = faces if len(points) <= COARSE_POINTS else few
