@@ -21,7 +21,7 @@ _CLOSE = 0.3
 # The hand's strokes follow the pointer more closely.
 _REFINED = 24
 # Strokes stay plain for this share of the time after the hand lets go, and are this faint in the end.
-_FADING_MS, _STAYS, _FADED = 1500, 0.5, 0.3
+_FADING_MS, _STAYS, _FADED = 1500, 0.5, 0.45
 _ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 _REMOVES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
@@ -64,6 +64,11 @@ class StrokeHand:
         """How plainly strokes are seen now, 0..1."""
         value = self.fading.currentValue()
         return 1.0 if value is None else float(value)
+
+    @property
+    def still(self) -> bool:
+        """Whether strokes are seen as they stay."""
+        return self.fading.state() != QVariantAnimation.State.Running
 
     # -- maps ----------------------------------------------------------------------
 
