@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
+from . import tabbing
 from .desks import DESKS
 from .host import Host
 from .ui import named
@@ -30,6 +31,7 @@ class Face(QWidget):
         self._stack = QStackedWidget()
         column.addWidget(self._stack, 1)
         self._desks: dict[str, QWidget] = {}
+        self._front = next(iter(DESKS))
         self.notice = Notice(host.ui, self)
 
     def desk(self, id: str) -> QWidget:
@@ -43,5 +45,12 @@ class Face(QWidget):
         desk = self.desk(id)
         if self._stack.indexOf(desk) < 0:
             self._stack.addWidget(desk)
+        self._front = id
         self._stack.setCurrentWidget(desk)
         self.rim.show_desk(id)
+
+    def focusNextPrevChild(self, next: bool) -> bool:
+        """Tab goes in the order of work of the desk in front, then to the bar and the rim."""
+        desk = self._desks.get(self._front)
+        parts = DESKS[self._front].parts(desk) if desk is not None else ()
+        return tabbing.step(self.window(), (*parts, self.notice, self.top, self.rim), next)

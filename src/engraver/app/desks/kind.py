@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from PySide6.QtWidgets import QWidget
 
@@ -28,6 +29,8 @@ class DeskKind:
         Makes it in the present look; how it is looked at lies in the host's looks.
     commands : (host) -> tuple of Command
         Its own actions.
+    parts : (desk) -> tuple of QWidget
+        Its parts in the order of work: Tab goes from one to the next.
     """
 
     id: str
@@ -37,6 +40,7 @@ class DeskKind:
     key: str
     build: Callable[[Host], QWidget]
     commands: Callable[[Host], tuple[Command, ...]]
+    parts: Callable[[Any], tuple[QWidget, ...]] = lambda desk: (desk,)
 
     def __post_init__(self) -> None:
         if not self.id or self.id != self.id.lower() or not self.help:

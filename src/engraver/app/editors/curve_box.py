@@ -60,6 +60,7 @@ class CurveBox(QWidget):
         self.setMinimumHeight(ui.px(112))
         if editable:
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+            self.setAccessibleName("Curve")
             self.setToolTip("Drag points; press on the curve to add one; right press or Delete takes one out.")
 
     def show_points(self, points: CurvePoints, *, straight: bool = False) -> None:

@@ -12,6 +12,10 @@ class Notes(QPlainTextEdit):
 
     left = Signal()
 
+    def __init__(self) -> None:
+        super().__init__()
+        self.setTabChangesFocus(True)
+
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self.left.emit()

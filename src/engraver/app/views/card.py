@@ -61,6 +61,11 @@ class Card(QWidget):
     def chosen(self) -> bool:
         return self.ui.studio.step_uid == self.uid and not self.ui.studio.finished
 
+    @property
+    def stands_for_all(self) -> bool:
+        """Whether Tab comes here among all cards of the line."""
+        return self.chosen
+
     def show_chosen(self) -> None:
         """Hang higher or lower when the choice changed."""
         if self.chosen != self._was_chosen:

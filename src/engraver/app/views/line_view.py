@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import partial
-from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QSize, Qt, Signal
@@ -152,7 +151,6 @@ class LineView(QWidget):
         right.addWidget(self.more)
         right.addStretch(1)
         row.addLayout(right)
-        self._order: list[str] = []
         self._plate: str | None = None
         self._thumbs: dict[str, QPixmap] = {}
         ui.studio.project_changed.connect(self.follow)
@@ -212,10 +210,6 @@ class LineView(QWidget):
         for n, card in enumerate(cards):
             card.move(n * self.ui.px(STEP), 0)
             card.setVisible(True)
-        if [c.uid for c in cards] != self._order:
-            self._order = [c.uid for c in cards]
-            for a, b in pairwise(cards):
-                QWidget.setTabOrder(a, b)
         self.wire.resize(max(len(cards) * self.ui.px(STEP) + self.ui.px(6), self.area.width()), self.ui.px(HEIGHT))
         self._selected()
         self.ends.follow()

@@ -56,6 +56,7 @@ class PlateCanvas(PlateFrame):
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setAccessibleName("Plate")
         self.setMinimumSize(160, 160)
         self._show_empty()
 

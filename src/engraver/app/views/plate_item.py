@@ -25,6 +25,9 @@ from ..studio import Studio
 from ..theme.icons import pixmap
 from ..ui import Ui
 
+# What the arrow keys do: so many to the right, and so many down.
+_WAYS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+
 
 def rename_plate(parent: QWidget, studio: Studio, id: str) -> None:
     """Ask for another name of a plate."""
@@ -45,6 +48,7 @@ class PlateItem(QWidget):
     removing = Signal()
     carried = Signal(str, object)
     put_down = Signal(str, object)
+    walked = Signal(str, int, int)
 
     def __init__(self, ui: Ui, plate: Plate) -> None:
         super().__init__()
@@ -138,6 +142,11 @@ class PlateItem(QWidget):
             return True
         return super().event(event)
 
+    @property
+    def stands_for_all(self) -> bool:
+        """Whether Tab comes here among all plates of the tray."""
+        return self.plate.id == self.ui.studio.plate_id
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.matches(QKeySequence.StandardKey.SelectAll):
             self.ui.besides.choose(p.id for p in self.ui.studio.project.plates)
@@ -149,8 +158,8 @@ class PlateItem(QWidget):
             return
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self._pick()
-        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self.focusNextPrevChild(event.key() == Qt.Key.Key_Down)
+        elif event.key() in _WAYS and event.modifiers() == Qt.KeyboardModifier.NoModifier:
+            self.walked.emit(self.plate.id, *_WAYS[Qt.Key(event.key())])
         else:
             super().keyPressEvent(event)
 

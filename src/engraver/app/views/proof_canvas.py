@@ -47,6 +47,7 @@ class ProofCanvas(DrawnPicture):
         self._drag: tuple[Qt.MouseButton, QPointF] | None = None
         self.setMinimumSize(160, 160)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Proof")
         self.setToolTip("Drag to turn · middle drag moves · right drag lights · wheel zooms · double-click resets")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -147,6 +147,7 @@ class Tray(QWidget):
         item.removing.connect(self.removing)
         item.carried.connect(self._show_mark)
         item.put_down.connect(self._put_down)
+        item.walked.connect(self._walk)
         item.show_plate(plate)
 
     def _listed(self) -> tuple[str, ...]:
@@ -171,8 +172,14 @@ class Tray(QWidget):
             self._grid.addWidget(self.items[id], *divmod(n, self.columns), Qt.AlignmentFlag.AlignHCenter)
             self.items[id].show()
         self._grid.setRowStretch(-(-len(wanted[1]) // self.columns), 1)
-        for before_it, item in zip(wanted[1], wanted[1][1:], strict=False):
-            QWidget.setTabOrder(self.items[before_it], self.items[item])
+
+    def _walk(self, id: str, right: int, down: int) -> None:
+        """The focus goes to the plate beside another one."""
+        ids = self._laid[1]
+        place = ids.index(id) + right + down * self.columns
+        if 0 <= place < len(ids):
+            self.items[ids[place]].setFocus()
+            self._area.ensureWidgetVisible(self.items[ids[place]], 0, self.ui.px(8))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         QTimer.singleShot(0, self, self._show_chosen)

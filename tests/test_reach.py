@@ -1,0 +1,104 @@
+"""Everything can be reached by Tab in the order of work, and everything has a name for those who hear the window."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QWidget
+from tests.conftest import choose, settle
+
+from engraver.app.desks import DESKS
+from engraver.app.views.card import Card
+from engraver.app.views.plate_item import PlateItem
+from engraver.app.window import Window
+
+BACK = Qt.KeyboardModifier.ShiftModifier
+
+
+def walk(window: Window, first: QWidget, back: bool = False) -> list[QWidget]:
+    """What Tab comes to, from one widget until it is there again."""
+    window.activateWindow()
+    first.setFocus()
+    found = [first]
+    while len(found) < 400:
+        now = QApplication.focusWidget()
+        QTest.keyClick(now, Qt.Key.Key_Backtab if back else Qt.Key.Key_Tab, BACK if back else Qt.KeyboardModifier(0))
+        now = QApplication.focusWidget()
+        if now is first or now is None:
+            return found
+        found.append(now)
+    pytest.fail(f"Tab runs in a circle: {found[-6:]}")
+
+
+def test_tab_goes_in_the_order_of_work_and_back(bench: Window) -> None:
+    for _ in range(3):
+        bench.studio.add_blank(64)
+    settle(bench)
+    choose_first = bench.studio.project.plates[0].id
+    bench.studio.choose_plate(choose_first)
+    settle(bench)
+    choose(bench, "falloff")
+    desk = bench.bench
+    tab = walk(bench, bench.findChildren(PlateItem)[0])
+    parts = [desk.tray, desk.line, desk.settings, desk.plate_view, desk.proof_view, desk.readiness, bench.top]
+
+    def part_of(widget: QWidget) -> int:
+        return next((n for n, p in enumerate(parts) if p.isAncestorOf(widget)), len(parts))
+
+    begin = next(n for n in range(len(tab)) if part_of(tab[n]) == 0 != part_of(tab[n - 1]))
+    tab = tab[begin:] + tab[:begin]
+    order = [part_of(w) for w in tab]
+    assert order == sorted(order) and set(order) >= {0, 1, 2, 4, 5, 6}
+    assert sum(isinstance(w, PlateItem) for w in tab) == 1 and sum(isinstance(w, Card) for w in tab) == 1
+    card = next(w for w in tab if isinstance(w, Card))
+    assert card.chosen and all(w.isVisible() and w.isEnabled() for w in tab)
+    inside = desk.settings.editors[0].parentWidget()
+    rows = [w for w in tab if inside.isAncestorOf(w)]
+    assert len(rows) > 10 and desk.settings.reset is tab[tab.index(rows[0]) - 1]
+    tops = [w.mapTo(inside, QPoint(0, w.height() // 2)).y() for w in rows]
+    assert all(b - a >= -14 for a, b in pairwise(tops)), "the settings are read from above"
+    assert walk(bench, tab[0], back=True) == [tab[0], *reversed(tab[1:])]
+
+
+def test_arrows_walk_among_plates_in_both_widths_of_the_tray(bench: Window) -> None:
+    for _ in range(4):
+        bench.studio.add_blank(64)
+    settle(bench)
+    tray = bench.bench.tray
+    bench.activateWindow()
+    items = [tray.items[p.id] for p in bench.studio.project.plates]
+    items[0].setFocus()
+    QTest.keyClick(items[0], Qt.Key.Key_Down)
+    assert items[1].hasFocus()
+    QTest.keyClick(items[1], Qt.Key.Key_Left)
+    assert items[0].hasFocus()
+    QTest.keyClick(items[0], Qt.Key.Key_Up)
+    assert items[0].hasFocus()  # there is none before it
+    bench.looks.set(wide_tray=True)
+    settle(bench)
+    QTest.keyClick(items[0], Qt.Key.Key_Down)
+    assert items[3].hasFocus()
+    QTest.keyClick(items[3], Qt.Key.Key_Right)
+    assert items[4].hasFocus()
+    QTest.keyClick(items[4], Qt.Key.Key_Return)
+    assert bench.studio.plate_id == items[4].plate.id
+
+
+@pytest.mark.parametrize("desk", DESKS)
+def test_every_desk_is_gone_round_by_tab_and_all_of_it_has_a_name(bench: Window, desk: str) -> None:
+    bench.go_to(desk)
+    settle(bench)
+    first = next(w for w in bench.face.rim.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus)
+    tab = walk(bench, first)
+    assert len(tab) == len(set(tab)) > 8
+    nameless = []
+    for widget in bench.findChildren(QWidget):
+        takes = isinstance(widget, QAbstractButton | QComboBox | QLineEdit)
+        if widget.isVisible() and (takes or widget.focusPolicy() & Qt.FocusPolicy.TabFocus):
+            text = widget.text() if isinstance(widget, QAbstractButton) else ""
+            if not (widget.accessibleName() or text):
+                nameless.append((type(widget).__name__, widget.toolTip()))
+    assert not nameless
