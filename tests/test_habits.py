@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -390,3 +391,15 @@ def test_where_room_is_short_the_polarity_is_said_in_fewer_words_never_cut(bench
         settle(bench)
         assert "…" not in view.polarity.text() and view.polarity.text().startswith("white raises")
         assert "black is zero" in view.polarity.toolTip()
+
+
+def test_a_new_picture_is_tried_as_suits_it_not_on_the_paper_of_the_one_before(bench: Window, photo: Path) -> None:
+    studio = bench.studio
+    studio.set_destination("paint-tip")
+    settle(bench)
+    assert studio.proof.surface == "paper"
+    studio.set_proof(paper=replace(studio.proof.paper, flow=0.31))
+    drop(bench, photo)
+    assert studio.proof.surface != "paper" and studio.proof.paper.flow != 0.31
+    studio.choose_plate(studio.project.plates[0].id)
+    assert studio.proof.surface == "paper"

@@ -331,12 +331,12 @@ class Studio(QObject):
         self._try_fittingly()
         self.proof_changed.emit()
 
-    def _try_fittingly(self) -> None:
+    def _try_fittingly(self, paper: Paper | None = None) -> None:
         """Tips and masks are judged on paper, tiles on a surface that they cover, the rest in plaster."""
         to, proof = self.destination, self.proof
         surface = fitting(to.kind, proof.surface)
         repeats = {"none": 0, "strip": proof.repeats or 2, "both": proof.repeats or 3}[to.tiling]
-        self.set_proof(surface=surface, repeats=repeats, paper=replace(proof.paper, mask=to.kind == "mask"))
+        self.set_proof(surface=surface, repeats=repeats, paper=replace(paper or proof.paper, mask=to.kind == "mask"))
 
     def offer_destinations(self, offered: Mapping[str, Destination]) -> None:
         """What plates can be made ready for; the one in force is taken anew, as it may have changed."""
@@ -394,7 +394,7 @@ class Studio(QObject):
         project, plate_id = edits.add_plate(
             self.project, source, name, first.steps, reading=first.reading, read_as=first.read_as
         )
-        if first.raises == "black":
-            project = edits.flip_polarity(project, plate_id)
+        project = edits.flip_polarity(project, plate_id) if first.raises == "black" else project
         self.plate_id, self.step_uid, self._coarse = plate_id, "", False
         self.edit(project, label)
+        self._try_fittingly(Paper())  # it has nothing to do with the plate before it
