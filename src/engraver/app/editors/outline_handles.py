@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTran
 
 from engraver.core.params import Stroke
 from engraver.core.recipe import Step
-from engraver.core.steps.falloff import BOXES, Falloff
+from engraver.core.steps.falloff import BOXES, HOLE, Falloff
 
 from ..ui import Ui
 from .stroke_hand import StrokeHand
@@ -21,6 +21,8 @@ _CLOSE = 0.006
 _TURNS = ("oval", "polygon", *BOXES)
 # What a stroke says its brush is; outlines have none.
 _THIN = 0.001
+# How much of an outline goes with the place that is pulled.
+_PULLS = 0.08
 Size = tuple[float, float]
 
 
@@ -71,6 +73,8 @@ class OutlineHandles:
         self._start: tuple[str, QPointF, Falloff, Size] | None = None
         self._step: Step | None = None
         self._drawn: list[tuple[float, float]] = []
+        self._pulled: tuple[int, int] | None = None
+        self.more = False  # what is drawn next is a hole
 
     @staticmethod
     def works_on(step: Step) -> bool:
@@ -113,6 +117,8 @@ class OutlineHandles:
         params = step.params
         assert isinstance(params, Falloff)
         if params.outline == "free":
+            if self.nearest(step, share, size, scale) is not None:
+                return "pull"
             return "draw" if -0.05 <= share.x() <= 1.05 and -0.05 <= share.y() <= 1.05 else ""
         frame, point = self._frame(params, size), QPointF(share.x() * size[0], share.y() * size[1])
         grips = self._grips(params, size, scale)
@@ -125,6 +131,7 @@ class OutlineHandles:
         params = step.params
         assert isinstance(params, Falloff)
         self._start, self._step, self._drawn = (grip, share, params, size), step, []
+        self._pulled = self.nearest(step, share, size) if grip == "pull" else None
         if grip == "draw":
             self._drawn = [(share.x(), share.y())]
 
@@ -138,6 +145,8 @@ class OutlineHandles:
             if math.hypot(share.x() - last[0], share.y() - last[1]) > _CLOSE:
                 self._drawn.append((share.x(), share.y()))
             return {}
+        if grip == "pull":
+            return self._pull(begin, share, params)
         back, _ = self._frame(params, size).inverted()
         place = back.map(QPointF(share.x() * size[0], share.y() * size[1]))
         short = min(size)
@@ -163,6 +172,53 @@ class OutlineHandles:
             return {"turn": 0.0 if abs(turn) < 2 else round(turn, 1)}
         return {}
 
+    def nearest(
+        self, step: Step, share: QPointF, size: Size, scale: float = 1.0, within: float = GRAB
+    ) -> tuple[int, int] | None:
+        """The drawn outline under a place, and the number of its nearest point; None where there is none."""
+        best, found = within / scale, None
+        for n, stroke in enumerate(getattr(step.params, "strokes", ())):
+            shown = [self._strokes.to_shown(step, float(x), float(y)) for x, y in stroke.points[:, :2]]
+            for k, at in enumerate(shown):
+                if at is not None:
+                    away = math.hypot((at[0] - share.x()) * size[0], (at[1] - share.y()) * size[1])
+                    if away < best:
+                        best, found = away, (n, k)
+        return found
+
+    def _pull(self, begin: QPointF, share: QPointF, params: Falloff) -> dict[str, Any]:
+        """The outline with the place under the hand moved, and what lies beside it less and less."""
+        step = self._step
+        if step is None or self._pulled is None:
+            return {}
+        (n, k), strokes = self._pulled, list(params.strokes)
+        there, here = self._strokes.to_source(step, share), self._strokes.to_source(step, begin)
+        if there is None or here is None:
+            return {}
+        places = strokes[n].points[:, :2].astype(float)
+        along = [math.dist(places[i], places[i - 1]) for i in range(len(places))]
+        behind = [sum(along[1 : i + 1]) for i in range(len(places))]
+        whole = behind[-1] + along[0]
+        for i in range(len(places)):
+            away = abs(behind[i] - behind[k])
+            share_of = math.exp(-((min(away, whole - away) / (_PULLS * whole)) ** 2))
+            places[i] += (share_of * (there[0] - here[0]), share_of * (there[1] - here[1]))
+        strokes[n] = strokes[n].but(data=Stroke.packed(places))
+        return {"strokes": tuple(strokes)}
+
+    def menu_at(self, step: Step, share: QPointF, size: Size, scale: float) -> dict[str, dict[str, Any]]:
+        """What can be done with the drawn outline under a place, in words, and what that changes."""
+        found = self.nearest(step, share, size, scale)
+        if found is None:
+            return {}
+        strokes = list(step.params.strokes)  # type: ignore[attr-defined]
+        one = strokes[found[0]]
+        turned = one.tagged("outline" if one.tag == HOLE else HOLE)
+        words = "Make it a part" if one.tag == HOLE else "Make it a hole"
+        left = tuple(s for s in strokes if s is not one)
+        # What is a hole takes from all that was drawn before it.
+        return {words: {"strokes": (*left, turned)}, "Remove this outline": {"strokes": left}}
+
     def finished(self) -> dict[str, Any]:
         """The outline just drawn, or a side that was pressed."""
         start, step, drawn = self._start, self._step, self._drawn
@@ -176,7 +232,8 @@ class OutlineHandles:
             return {}
         places = [self._strokes.to_source(step, QPointF(x, y)) for x, y in drawn]
         found = [p for p in places if p is not None]
-        return {"strokes": (*params.strokes, Stroke.through(found, _THIN, "outline"))} if len(found) > 2 else {}
+        tag = HOLE if self.more else "outline"
+        return {"strokes": (*params.strokes, Stroke.through(found, _THIN, tag))} if len(found) > 2 else {}
 
     @staticmethod
     def cursor(grip: str) -> Qt.CursorShape:
@@ -216,18 +273,21 @@ class OutlineHandles:
     def _paint_drawn(self, painter: QPainter, step: Step, params: Falloff, target: QRectF) -> None:
         for stroke in params.strokes:
             places = [self._strokes.to_shown(step, float(x), float(y)) for x, y in stroke.points[:, :2]]
-            self._closed(painter, [p for p in places if p is not None], target)
+            style = Qt.PenStyle.DashLine if stroke.tag == HOLE else Qt.PenStyle.SolidLine
+            self._closed(painter, [p for p in places if p is not None], target, style)
         if self._drawn:
-            self._closed(painter, self._drawn, target)
+            self._closed(painter, self._drawn, target, Qt.PenStyle.DashLine if self.more else Qt.PenStyle.SolidLine)
 
-    def _closed(self, painter: QPainter, places: list[tuple[float, float]], target: QRectF) -> None:
+    def _closed(
+        self, painter: QPainter, places: list[tuple[float, float]], target: QRectF, style: Qt.PenStyle
+    ) -> None:
         if len(places) < 2:
             return
         spots = [QPointF(target.left() + x * target.width(), target.top() + y * target.height()) for x, y in places]
         path = QPainterPath()
         path.addPolygon(QPolygonF(spots))
         path.closeSubpath()
-        self._line(painter, path, Qt.PenStyle.SolidLine)
+        self._line(painter, path, style)
 
     @staticmethod
     def _line(painter: QPainter, path: QPainterPath, style: Qt.PenStyle) -> None:

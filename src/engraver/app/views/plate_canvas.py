@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from engraver.core.recipe import Step
 from engraver.core.shapes import ways
 
 from ..editor_kinds import editor_of
@@ -168,7 +169,7 @@ class PlateCanvas(PlateFrame):
             if grip:
                 self._drag = (f"hand {grip}", place)
                 self.hands.strokes.straight = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-                self.hands.frames.more = self.hands.strokes.straight
+                self.hands.frames.more = self.hands.outline.more = self.hands.strokes.straight
                 handle.start(step, grip, share, self._full_size())
                 self.update()
                 return
@@ -310,8 +311,10 @@ class PlateCanvas(PlateFrame):
 
     def _way_menu(self, place: QPointF) -> bool:
         """What can be done with the place of a drawn way under the pointer; whether there is one."""
-        step = self.ui.studio.step
-        if step is None or self._handle() is not self.hands.frames:
+        step, handle = self.ui.studio.step, self._handle()
+        if step is not None and handle is self.hands.outline:
+            return self._outline_menu(step, place)
+        if step is None or handle is not self.hands.frames:
             return False
         n = self.hands.frames.place_at(step, self.to_share(place), self._full_size(), self.scale)
         if n is None:
@@ -321,6 +324,20 @@ class PlateCanvas(PlateFrame):
         menu.addAction("With handles, or without", lambda: self._change_way(lambda s, *_: ways.handed(s, n)))
         menu.popup(self.mapToGlobal(place.toPoint()))
         return True
+
+    def _outline_menu(self, step: Step, place: QPointF) -> bool:
+        """What can be done with the drawn outline under the pointer; whether there is one."""
+        offered = self.hands.outline.menu_at(step, self.to_share(place), self._full_size(), self.scale)
+        menu = QMenu(self)
+        for words, changes in offered.items():
+            menu.addAction(words, partial(self._change_outline, changes))
+        if offered:
+            menu.popup(self.mapToGlobal(place.toPoint()))
+        return bool(offered)
+
+    def _change_outline(self, changes: dict[str, Any]) -> None:
+        self._edit(changes)
+        self.ui.studio.seal()
 
     def leaveEvent(self, event: QEvent) -> None:
         self.pointed.emit(None)

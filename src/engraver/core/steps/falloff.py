@@ -42,6 +42,10 @@ _REFERENCE = 384
 _BAYS, _BAY = 1024, 48.0
 _BITS = 4
 _FITS = 3
+# What a stroke says that is no part of the shape.
+HOLE = "hole"
+# A fade takes at most so much of what is deepest in a shape of its own.
+_TAKES = 0.9
 # A plate of fewer pixels is all border, and may fade out whole.
 _SMALL = 8
 # OpenCV's filled polygons are wider by the line it draws round them: so many pixels, measured.
@@ -104,7 +108,9 @@ class Falloff(Params):
     x: float = position("x", 0.5, "Centre across", "Where the outline's middle lies.", when={"outline": _PLACED})
     y: float = position("y", 0.5, "Centre down", "Where the outline's middle lies.", when={"outline": _PLACED})
     tip: Strokes = stroke_field("Tip", "The tones of another plate, laid along the border.")
-    strokes: Strokes = stroke_field("Outlines", "Closed outlines drawn on the plate; together they are the shape.")
+    strokes: Strokes = stroke_field(
+        "Outlines", "Closed outlines drawn on the plate: parts of the shape, and holes in it."
+    )
 
     @model_validator(mode="after")
     def _profile_points(self) -> Falloff:
@@ -155,13 +161,17 @@ def outline_of(params: Falloff) -> Outline | None:
 
 
 def _drawn(params: Falloff, raster: Raster, context: StepContext) -> Pixels:
-    """1 inside the outlines that were drawn, smooth over a pixel at their borders."""
+    """1 inside the outlines that were drawn and outside of holes, in their order; smooth over a pixel at borders."""
     mask = np.zeros((raster.height, raster.width), np.uint8)
+    far = np.array([[-1, -1], [2, -1], [2, 2], [-1, 2]]) * (raster.width, raster.height)
+    frame = np.round(far * (1 << _BITS)).astype(np.float64)
     for stroke in params.strokes:
         path = np.round((placed(stroke, context).points - 0.5) * (1 << _BITS))
-        one = np.zeros_like(mask)
-        cv2.fillPoly(one, [np.clip(path, -(1 << 24), 1 << 24).astype(np.int32)], 255, cv2.LINE_AA, _BITS)
-        np.maximum(mask, one, out=mask)
+        one, hole = np.zeros_like(mask), stroke.tag == HOLE
+        # Of a hole what lies outside is filled, so that every border is wider by the same line.
+        paths = [np.clip(p, -(1 << 24), 1 << 24).astype(np.int32) for p in ((frame, path) if hole else (path,))]
+        cv2.fillPoly(one, paths, 255, cv2.LINE_AA, _BITS)
+        (np.minimum if hole else np.maximum)(mask, one, out=mask)
     inside: Pixels = mask.astype(np.float32) * np.float32(1 / 255)
     return inside
 
@@ -303,6 +313,8 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
             "Make the margin smaller",
         )  # fmt: skip
     fade = params.fade * min(rows, columns)
+    if form_of(params) is None:  # a shape that is narrower than the fade is not eaten by it
+        fade = min(fade, max(_TAKES * float(deep.max(initial=0)), 1e-3))
     wander: Pixels | None = None
     if params.ragged > 0 and fade > 0 and not (params.ragged_by == "tip" and not params.tip):
         seed = reseeded(context.seed, params.seed)
