@@ -116,9 +116,11 @@ class CaptureCanvas(QWidget):
         self.update()
 
     def showEvent(self, event: QShowEvent) -> None:
+        self._fresh = True  # what was drawn last may be for the other view
         self.follow()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
+        self._fresh = True
         self.follow()
 
     # -- places --------------------------------------------------------------------
