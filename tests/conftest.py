@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import faulthandler
+import gc
 import io
 import os
 import shutil
@@ -16,7 +17,7 @@ import hypothesis
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 
@@ -128,20 +129,21 @@ def places(tmp_path: Path) -> Places:
 
 
 @pytest.fixture
-def make_window(fonts: None, places: Places) -> Iterator[Callable[[], Window]]:
+def make_window(fonts: None, places: Places) -> Iterator[Callable[..., Window]]:
     """Makes windows as the program does, and closes them."""
     from engraver.core.proof.warm import warm
 
     warm()
     made: list[Window] = []
 
-    def make() -> Window:
+    def make(*, shown: bool = True) -> Window:
         window = Window(Studio(), places, Prefs())
         window.pictures.kernels_ready = True
         window.pictures.pause(20)
         window.pictures.fixing.pause(60_000)  # only tests that ask for it wait for fixes to be tried
         window.filing.pause(20)
-        window.show()
+        if shown:
+            window.show()
         made.append(window)
         return window
 
@@ -152,7 +154,7 @@ def make_window(fonts: None, places: Places) -> Iterator[Callable[[], Window]]:
 
 
 @pytest.fixture
-def window(make_window: Callable[[], Window]) -> Window:
+def window(make_window: Callable[..., Window]) -> Window:
     return make_window()
 
 
@@ -174,6 +176,8 @@ def nothing_left_alive() -> Iterator[None]:
     """After a module's tests no thread of ours may be running."""
     before = set(threading.enumerate())
     yield
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # type: ignore[arg-type]
+    gc.collect()  # windows hold large pictures, and there are few objects by which they are seen to be garbage
     left = [
         t.name for t in threading.enumerate() if t not in before and t.name.startswith("engraver") and t.is_alive()
     ]

@@ -15,7 +15,6 @@ from tests.conftest import drop, settle
 from engraver.app import prefs as preferences
 from engraver.app.studio import Studio
 from engraver.app.views.add_step import AddStep
-from engraver.app.views.card import STEP
 from engraver.app.views.keys_sheet import KeysSheet
 from engraver.app.views.together_sheet import TogetherSheet
 from engraver.app.window import Window
@@ -354,43 +353,6 @@ def test_what_is_shown_turned_round_says_that_no_file_changes(window: Window, ph
     window.bench.plates.read_as("surface")
     settle(window)
     assert studio.destination.id == "sculpt-stamp" and studio.plate.raises == "white"  # type: ignore[union-attr]
-
-
-def test_a_long_line_says_how_many_steps_lie_beyond_and_a_press_goes_there(bench: Window) -> None:
-    for kind in ("soften", "levels", "curve", "soften", "levels", "curve"):
-        bench.studio.add_step(kind)
-    settle(bench)
-    line = bench.bench.line
-    bench.resize(1024, 700)
-    settle(bench)
-    bar = line.area.horizontalScrollBar()
-    bar.setValue(0)
-
-    def hidden() -> tuple[int, int]:
-        """Cards before the view and after it that do not show whole."""
-        left, right = bar.value(), bar.value() + line.area.viewport().width()
-        lefts = [card.x() for card in line.cards]
-        return sum(x < left - 1 for x in lefts), sum(x + line.ui.px(STEP) > right + 1 for x in lefts)
-
-    before, after = (line.ends.ends[way] for way in (-1, 1))
-    assert before.isHidden() and after.text() == f"{hidden()[1]} ›" and hidden()[1] > 2
-    seen = {n for n in range(line.count()) if n >= hidden()[0] and n < line.count() - hidden()[1]}
-    while not after.isHidden():
-        QTest.mouseClick(after, LEFT)
-        seen |= {n for n in range(line.count()) if n >= hidden()[0] and n < line.count() - hidden()[1]}
-    assert seen == set(range(line.count())) and before.text() == f"‹ {hidden()[0]}"
-    bench.resize(2600, 900)
-    settle(bench)
-    assert before.isHidden() and after.isHidden()
-
-
-def test_where_room_is_short_the_polarity_is_said_in_fewer_words_never_cut(bench: Window) -> None:
-    view = bench.bench.plate_view
-    for width in (1280, 1024):
-        bench.resize(width, 700)
-        settle(bench)
-        assert "…" not in view.polarity.text() and view.polarity.text().startswith("white raises")
-        assert "black is zero" in view.polarity.toolTip()
 
 
 def test_a_new_picture_is_tried_as_suits_it_not_on_the_paper_of_the_one_before(bench: Window, photo: Path) -> None:

@@ -8,10 +8,10 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QWidget
-from tests.conftest import choose, settle
+from tests.conftest import LEFT, choose, settle
 
 from engraver.app.desks import DESKS
-from engraver.app.views.card import Card
+from engraver.app.views.card import STEP, Card
 from engraver.app.views.plate_item import PlateItem
 from engraver.app.window import Window
 
@@ -102,3 +102,40 @@ def test_every_desk_is_gone_round_by_tab_and_all_of_it_has_a_name(bench: Window,
             if not (widget.accessibleName() or text):
                 nameless.append((type(widget).__name__, widget.toolTip()))
     assert not nameless
+
+
+def test_a_long_line_says_how_many_steps_lie_beyond_and_a_press_goes_there(bench: Window) -> None:
+    for kind in ("soften", "levels", "curve", "soften", "levels", "curve"):
+        bench.studio.add_step(kind)
+    settle(bench)
+    line = bench.bench.line
+    bench.resize(1024, 700)
+    settle(bench)
+    bar = line.area.horizontalScrollBar()
+    bar.setValue(0)
+
+    def hidden() -> tuple[int, int]:
+        """Cards before the view and after it that do not show whole."""
+        left, right = bar.value(), bar.value() + line.area.viewport().width()
+        lefts = [card.x() for card in line.cards]
+        return sum(x < left - 1 for x in lefts), sum(x + line.ui.px(STEP) > right + 1 for x in lefts)
+
+    before, after = (line.ends.ends[way] for way in (-1, 1))
+    assert before.isHidden() and after.text() == f"{hidden()[1]} ›" and hidden()[1] > 2
+    seen = {n for n in range(line.count()) if n >= hidden()[0] and n < line.count() - hidden()[1]}
+    while not after.isHidden():
+        QTest.mouseClick(after, LEFT)
+        seen |= {n for n in range(line.count()) if n >= hidden()[0] and n < line.count() - hidden()[1]}
+    assert seen == set(range(line.count())) and before.text() == f"‹ {hidden()[0]}"
+    bench.resize(2600, 900)
+    settle(bench)
+    assert before.isHidden() and after.isHidden()
+
+
+def test_where_room_is_short_the_polarity_is_said_in_fewer_words_never_cut(bench: Window) -> None:
+    view = bench.bench.plate_view
+    for width in (1280, 1024):
+        bench.resize(width, 700)
+        settle(bench)
+        assert "…" not in view.polarity.text() and view.polarity.text().startswith("white raises")
+        assert "black is zero" in view.polarity.toolTip()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -85,7 +86,9 @@ def test_the_compiler_is_not_read_for_the_window(tmp_path: Path) -> None:
     assert _told(_WHOLE, tmp_path) == "[]"
 
 
-def test_a_furnished_frame_is_the_window(window: Window) -> None:
+def test_a_furnished_frame_is_the_window(make_window: Callable[..., Window]) -> None:
+    # Not seen before, as in the program: what a window of its own has drawn outlives its move into the frame badly.
+    window = make_window(shown=False)
     shell = Shell(THEMES["day"], 1.0, "Opening…")
     shell.show()
     shell.furnish(window)
@@ -95,6 +98,7 @@ def test_a_furnished_frame_is_the_window(window: Window) -> None:
     assert shell.centralWidget() is window and not window.isWindow() and window.size() == shell.size()
     assert shell.windowTitle() == window.windowTitle() != "Engraver"
     shell.activateWindow()
+    assert QTest.qWaitForWindowActive(shell)
     window.bench.plate_view.canvas.setFocus()
     QTest.keyClick(window.bench.plate_view.canvas, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
     assert window._desk_id == "cabinet"

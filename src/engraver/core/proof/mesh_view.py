@@ -21,7 +21,7 @@ LAMP = Lamp(315.0, 33.0)
 _FILL = Lamp(120.0, 30.0)
 _AMBIENT = 0.2
 # Room round the whole mesh when it is first looked at.
-ROOM = 1.1
+ROOM = 1.22
 # A view stays while the mesh takes so much of its shorter side.
 _FILLS = 0.55
 _HATCH = 7
