@@ -52,6 +52,8 @@ class PlateCanvas(PlateFrame):
         self._empty: QWidget | None = None
         ui.hand.changed.connect(self._follow_hand)
         ui.items.changed.connect(self.update)
+        # It ends with the canvas, on the window's thread, also when it runs.
+        self.hands.strokes.fading.setParent(self)
         self.hands.strokes.fading.valueChanged.connect(self._faded)
         ui.studio.selection_changed.connect(self.hands.strokes.fading.start)
         self.setMouseTracking(True)
