@@ -65,7 +65,7 @@ def plain_relief(rgb: np.ndarray, line: Line) -> np.ndarray:
     fade = falloff.fade * side
     uid = next(step.uid for step in line.steps if step.kind == "falloff")
     seed = (step_seed(line.seed, uid) + falloff.seed * 7919) & 0xFFFFFFFF
-    wander = wandering(falloff, deep.astype(np.float32), seed, (False, False))
+    wander = wandering(falloff, deep.astype(np.float32), seed, (False, False), fade)
     t = np.clip((deep - wander * falloff.ragged * fade) / fade, 0, 1)
     cover = t * t * (3 - 2 * t)
     target = line.facts[-1].width

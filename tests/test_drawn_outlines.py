@@ -107,11 +107,11 @@ def test_an_outline_is_drawn_pulled_made_a_hole_and_removed(bench: Window) -> No
     share = canvas.to_share(on_plate(bench, 0.7, 0.5))
     offered = canvas.hands.outline.menu_at(bench.studio.step, share, canvas._full_size(), canvas.scale)  # type: ignore[arg-type]
     assert list(offered) == ["Make it a part", "Remove this outline"]
-    canvas._change_outline(offered["Make it a part"])
+    canvas._edit_once(offered["Make it a part"])
     assert [s.tag for s in outlines(bench)] == ["outline", "outline"]
     offered = canvas.hands.outline.menu_at(bench.studio.step, share, canvas._full_size(), canvas.scale)  # type: ignore[arg-type]
     assert next(iter(offered)) == "Make it a hole"
-    canvas._change_outline(offered["Remove this outline"])
+    canvas._edit_once(offered["Remove this outline"])
     assert outlines(bench) == (whole,)
     nowhere = canvas.to_share(on_plate(bench, 0.5, 0.5))
     assert not canvas.hands.outline.menu_at(bench.studio.step, nowhere, canvas._full_size(), canvas.scale)  # type: ignore[arg-type]

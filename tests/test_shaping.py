@@ -140,7 +140,7 @@ def test_a_drawn_way_gets_and_loses_places(window: Window) -> None:
     QTest.mouseDClick(canvas, LEFT, pos=at(canvas, 520, 520).toPoint())
     settle(window)
     assert len(items(window)[0].points) == len(first) + 1
-    assert canvas._way_menu(at(canvas, *spots["place", 0]))
+    assert canvas._offer(at(canvas, *spots["place", 0]))
     window.studio.undo()
     assert len(items(window)[0].points) == len(first)
 

@@ -270,11 +270,11 @@ def shoot(window: Window, opening: Opening, path: Path, *, sheet: bool) -> int:
 
 
 def _shoot(window: Window, opening: Opening, path: Path) -> int:
-    waiting, strokes = {"first": True}, window.bench.plate_view.canvas.hands.strokes
+    waiting = {"first": True}
     window.painted.connect(lambda: waiting.update(first=False))
     wait_idle(
         everything(window, opening),
-        lambda: waiting["first"] or window.busy or not window.pictures.kernels_ready or not strokes.still,
+        lambda: waiting["first"] or window.busy or not window.pictures.kernels_ready or not window.bench.still,
     )
     if opening.wrong:
         return 2

@@ -22,6 +22,7 @@ from ..editor_kinds import editor_of
 from ..ui import Ui
 from .framed import FRAMED, Framed, Ground, Size, WayChange
 from .grips import CORNERS, CURSORS, GRAB, SIDES, turned
+from .key_moves import ARROWS, FAR, REMOVES
 from .snapping import Line, lines_of, snap
 
 # A place of a way is met so near, before anything else.
@@ -33,11 +34,6 @@ _BESIDE = 60
 # Places are kept to half a pixel of the plate, so that borders lie on whole ones.
 _GRID = 2.0
 _LEAST = 0.5
-_NUDGES = {
-    Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
-}  # fmt: skip
-
-_DELETES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
 
 def _kept(value: float) -> float:
@@ -191,10 +187,16 @@ class FrameHandles:
             self._on,
         )  # fmt: skip
 
-    def place_at(self, step: Step, share: QPointF, size: Size, scale: float) -> int | None:
-        """The place of the chosen drawn way under the pointer, if any."""
+    def menu_at(self, step: Step, share: QPointF, size: Size, scale: float) -> dict[str, dict[str, Any]]:
+        """What can be done with the place of the chosen drawn way under the pointer, and what that changes."""
         grip = self.grip_at(step, share, size, scale)
-        return int(grip.split()[1]) if grip.startswith("place ") else None
+        if not grip.startswith("place "):
+            return {}
+        n = int(grip.split()[1])
+        return {
+            "Remove this place": self.change_way(step, lambda shape, *_: ways.removed(shape, n), size),
+            "With handles, or without": self.change_way(step, lambda shape, *_: ways.handed(shape, n), size),
+        }
 
     def change_way(self, step: Step, change: WayChange, size: Size) -> dict[str, Any]:
         """What becomes of the parameters when the chosen way is changed; nothing when it is none."""
@@ -250,18 +252,18 @@ class FrameHandles:
         """Whether a key means something to what is chosen."""
         on = self._ground(step, size)
         chosen = self._chosen(step, on)
-        if not chosen or key in _NUDGES:
+        if not chosen or key in ARROWS:
             return bool(chosen)
-        return key in _DELETES and bool(FRAMED[editor_of(step).id].without(step.params, chosen, on))
+        return key in REMOVES and bool(FRAMED[editor_of(step).id].without(step.params, chosen, on))
 
     def key(self, step: Step, key: int, size: Size, far: bool) -> dict[str, Any]:
         """What an arrow key or Del changes; an arrow moves by a pixel, by ten when ``far``."""
         on = self._ground(step, size)
         framed, chosen = FRAMED[editor_of(step).id], self._chosen(step, on)
-        if key not in _NUDGES:
+        if key not in ARROWS:
             self.active.choose()
             return framed.without(step.params, chosen, on)
-        dx, dy = (v * (10 if far else 1) for v in _NUDGES[Qt.Key(key)])
+        dx, dy = (v * (FAR if far else 1) for v in ARROWS[Qt.Key(key)])
         frames = {n: framed.frame(step.params, n, on) for n in chosen}
         moved = {n: replace(f, x=f.x + dx, y=f.y + dy) for n, f in frames.items()}
         try:

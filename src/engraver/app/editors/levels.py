@@ -94,8 +94,9 @@ class LevelsBox(QWidget):
         return QRectF(self.rect()).adjusted(7, 7, -_SIDE - 4, -14)
 
     def _x(self, tone: float) -> float:
-        area, (low, high) = self._area(), self.span
-        return area.left() + min(1.06, max(-0.03, (tone - low) / (high - low))) * area.width()
+        area, tones = self._area(), self._tones()
+        x = tones.left() + tone * tones.width()
+        return min(area.left() + 1.06 * area.width(), max(area.left() - 0.03 * area.width(), x))
 
     def _tones(self) -> QRectF:
         """Where all tones would be drawn."""

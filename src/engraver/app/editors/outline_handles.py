@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
@@ -172,38 +174,32 @@ class OutlineHandles:
             return {"turn": 0.0 if abs(turn) < 2 else round(turn, 1)}
         return {}
 
-    def nearest(
-        self, step: Step, share: QPointF, size: Size, scale: float = 1.0, within: float = GRAB
-    ) -> tuple[int, int] | None:
+    def nearest(self, step: Step, share: QPointF, size: Size, scale: float = 1.0) -> tuple[int, int] | None:
         """The drawn outline under a place, and the number of its nearest point; None where there is none."""
-        best, found = within / scale, None
+        best, found = GRAB / scale, None
         for n, stroke in enumerate(getattr(step.params, "strokes", ())):
-            shown = [self._strokes.to_shown(step, float(x), float(y)) for x, y in stroke.points[:, :2]]
-            for k, at in enumerate(shown):
-                if at is not None:
-                    away = math.hypot((at[0] - share.x()) * size[0], (at[1] - share.y()) * size[1])
-                    if away < best:
-                        best, found = away, (n, k)
+            shown = self._strokes.map.shown(step, stroke.points[:, :2])
+            if shown is not None:
+                away = np.hypot(*((shown - (share.x(), share.y())) * size).T)
+                k = int(np.argmin(away))
+                if away[k] < best:
+                    best, found = float(away[k]), (n, k)
         return found
 
     def _pull(self, begin: QPointF, share: QPointF, params: Falloff) -> dict[str, Any]:
         """The outline with the place under the hand moved, and what lies beside it less and less."""
-        step = self._step
-        if step is None or self._pulled is None:
+        if self._step is None or self._pulled is None:
+            return {}
+        ends = self._strokes.map.sources(self._step, np.array([(p.x(), p.y()) for p in (begin, share)]))
+        if ends is None:
             return {}
         (n, k), strokes = self._pulled, list(params.strokes)
-        there, here = self._strokes.to_source(step, share), self._strokes.to_source(step, begin)
-        if there is None or here is None:
-            return {}
-        places = strokes[n].points[:, :2].astype(float)
-        along = [math.dist(places[i], places[i - 1]) for i in range(len(places))]
-        behind = [sum(along[1 : i + 1]) for i in range(len(places))]
-        whole = behind[-1] + along[0]
-        for i in range(len(places)):
-            away = abs(behind[i] - behind[k])
-            share_of = math.exp(-((min(away, whole - away) / (_PULLS * whole)) ** 2))
-            places[i] += (share_of * (there[0] - here[0]), share_of * (there[1] - here[1]))
-        strokes[n] = strokes[n].but(data=Stroke.packed(places))
+        places = strokes[n].points[:, :2].astype(np.float64)
+        legs = np.hypot(*np.diff(places, axis=0, append=places[:1]).T)
+        away = np.abs(np.cumsum(legs) - np.cumsum(legs)[k])
+        whole = float(legs.sum())
+        follows = np.exp(-((np.minimum(away, whole - away) / (_PULLS * whole)) ** 2))
+        strokes[n] = strokes[n].but(data=Stroke.packed(places + follows[:, None] * (ends[1] - ends[0])))
         return {"strokes": tuple(strokes)}
 
     def menu_at(self, step: Step, share: QPointF, size: Size, scale: float) -> dict[str, dict[str, Any]]:
@@ -230,10 +226,9 @@ class OutlineHandles:
             return {grip: not getattr(params, grip)}
         if grip != "draw" or len(drawn) < 3:
             return {}
-        places = [self._strokes.to_source(step, QPointF(x, y)) for x, y in drawn]
-        found = [p for p in places if p is not None]
+        found = self._strokes.map.sources(step, np.array(drawn))
         tag = HOLE if self.more else "outline"
-        return {"strokes": (*params.strokes, Stroke.through(found, _THIN, tag))} if len(found) > 2 else {}
+        return {} if found is None else {"strokes": (*params.strokes, Stroke.through(found.tolist(), _THIN, tag))}
 
     @staticmethod
     def cursor(grip: str) -> Qt.CursorShape:
@@ -272,14 +267,14 @@ class OutlineHandles:
 
     def _paint_drawn(self, painter: QPainter, step: Step, params: Falloff, target: QRectF) -> None:
         for stroke in params.strokes:
-            places = [self._strokes.to_shown(step, float(x), float(y)) for x, y in stroke.points[:, :2]]
+            places = self._strokes.map.shown(step, stroke.points[:, :2])
             style = Qt.PenStyle.DashLine if stroke.tag == HOLE else Qt.PenStyle.SolidLine
-            self._closed(painter, [p for p in places if p is not None], target, style)
+            self._closed(painter, [] if places is None else places.tolist(), target, style)
         if self._drawn:
             self._closed(painter, self._drawn, target, Qt.PenStyle.DashLine if self.more else Qt.PenStyle.SolidLine)
 
     def _closed(
-        self, painter: QPainter, places: list[tuple[float, float]], target: QRectF, style: Qt.PenStyle
+        self, painter: QPainter, places: Sequence[Sequence[float]], target: QRectF, style: Qt.PenStyle
     ) -> None:
         if len(places) < 2:
             return

@@ -46,6 +46,12 @@ class Keyed(Handle, Protocol):
     def key(self, step: Step, key: int, size: Size, far: bool) -> dict[str, Any]: ...
 
 
+class Offering(Handle, Protocol):
+    """Handles with things of which the right button offers what can be done with them."""
+
+    def menu_at(self, step: Step, share: QPointF, size: Size, scale: float) -> dict[str, dict[str, Any]]: ...
+
+
 class PlateHandles:
     """The handles of each kind of editor; those with strokes share theirs."""
 
@@ -54,12 +60,17 @@ class PlateHandles:
         self.outline = OutlineHandles(ui, self.strokes)
         self.frames = FrameHandles(ui)
         self.keyed: tuple[Keyed, ...] = (self.frames, self.strokes)
+        self.offering: tuple[Offering, ...] = (self.frames, self.outline)
         self._by_editor: Mapping[str, Callable[[Step], Handle | None]] = {
             "crop": lambda step: self.crop,
             "corners": lambda step: self.corners if getattr(step.params, "how", "") == "corners" else None,
             **{id: lambda step: self.strokes if self.strokes.works_on(step) else self.frames for id in FRAMED},
             "falloff": lambda step: self.outline if self.outline.works_on(step) else None,
         }
+
+    def with_shift(self, held: bool) -> None:
+        """With Shift a stroke is straight, frames are chosen besides others, and an outline is a hole."""
+        self.strokes.straight = self.frames.more = self.outline.more = held
 
     def for_step(self, step: Step | None) -> Handle | None:
         """The handles a step is edited with on the plate, if any."""

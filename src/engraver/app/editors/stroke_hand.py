@@ -5,25 +5,23 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, QVariantAnimation
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
-from engraver.core.errors import EngraverError
 from engraver.core.params import Stroke, Strokes, laid
 from engraver.core.recipe import Step
 from engraver.standins.pen import PracticePen
 
 from ..editor_kinds import EditorKind, Paint, editor_of, is_painted
 from ..ui import Ui
+from .key_moves import ARROWS, FAR, REMOVES
+from .source_map import Places, SourceMap
 
 _CLOSE = 0.3
 # The hand's strokes follow the pointer more closely.
 _REFINED = 24
 # Strokes stay plain for this share of the time after the hand lets go, and are this faint in the end.
 _FADING_MS, _STAYS, _FADED = 1500, 0.5, 0.45
-_ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
-_REMOVES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 
 
 def _refined(places: list[tuple[float, float]]) -> list[tuple[float, float]]:
@@ -39,7 +37,7 @@ class StrokeHand:
     """One stroke a gesture. The stroke being painted is not in the project until the hand lets go."""
 
     def __init__(self, ui: Ui) -> None:
-        self._ui = ui
+        self._ui, self.map = ui, SourceMap(ui)
         self.pointer: QPointF | None = None
         self.straight = False
         self._places: list[tuple[float, float]] = []
@@ -56,10 +54,6 @@ class StrokeHand:
         return is_painted(step)
 
     @property
-    def painting(self) -> bool:
-        return bool(self._places)
-
-    @property
     def plain(self) -> float:
         """How plainly strokes are seen now, 0..1."""
         value = self.fading.currentValue()
@@ -69,42 +63,6 @@ class StrokeHand:
     def still(self) -> bool:
         """Whether strokes are seen as they stay."""
         return self.fading.state() != QVariantAnimation.State.Running
-
-    # -- maps ----------------------------------------------------------------------
-
-    def _to_shown(self, step: Step) -> NDArray[np.float64] | None:
-        """Source shares to shares of the picture shown (that of the step's input)."""
-        studio = self._ui.studio
-        try:
-            line = studio.line()
-        except EngraverError:
-            return None
-        if line is None:
-            return None
-        place = line.place_before(step.uid)
-        facts, source = line.facts[place], line.facts[0]
-        into = studio.engine.into(line, step.uid)
-        shrink = np.diag([1 / facts.width, 1 / facts.height, 1.0])
-        found: NDArray[np.float64] = shrink @ into @ np.diag([source.width, source.height, 1.0])
-        return found
-
-    @staticmethod
-    def _through(matrix: NDArray[np.float64], x: float, y: float) -> tuple[float, float]:
-        u, v, w = matrix @ (x, y, 1.0)
-        return float(u / w), float(v / w)
-
-    def to_source(self, step: Step, share: QPointF) -> tuple[float, float] | None:
-        """The place in source shares under a place of the picture shown."""
-        matrix = self._to_shown(step)
-        if matrix is None:
-            return None
-        back = np.asarray(np.linalg.inv(matrix), np.float64)
-        return self._through(back, share.x(), share.y())
-
-    def to_shown(self, step: Step, x: float, y: float) -> tuple[float, float] | None:
-        """Where a place in source shares lies in the picture shown, in shares of it."""
-        matrix = self._to_shown(step)
-        return None if matrix is None else self._through(matrix, x, y)
 
     # -- gestures ------------------------------------------------------------------
 
@@ -116,18 +74,18 @@ class StrokeHand:
         return "paint" if inside else ""
 
     def pick(self, step: Step, share: QPointF) -> bool:
-        """Choose the place from which the next strokes take; False when they take from nowhere."""
+        """Choose the place from which the next strokes take, or the stroke there; True where that can be moved."""
         if not any(p.picks for p in editor_of(step).paints):
             return self._choose(step, share)
-        place = self.to_source(step, share)
+        place = self.map.source(step, share)
         tag = next(p.tag for p in editor_of(step).paints if p.picks)
         self._ui.hand.set(tag=tag, anchor=place)
-        return True
+        return False
 
     def _choose(self, step: Step, share: QPointF) -> bool:
         """The uppermost stroke under a place is the one that the settings change, and that can be moved; False
         where there is none."""
-        place = self.to_source(step, share)
+        place = self.map.source(step, share)
         line = self._ui.studio.line()
         if place is None or line is None:
             return False
@@ -161,31 +119,31 @@ class StrokeHand:
 
     def wants(self, step: Step, key: int, size: tuple[float, float]) -> bool:
         """Whether a key means something to the chosen stroke."""
-        return self._chosen(step) is not None and (key in _ARROWS or key in _REMOVES)
+        return self._chosen(step) is not None and (key in ARROWS or key in REMOVES)
 
     def key(self, step: Step, key: int, size: tuple[float, float], far: bool) -> dict[str, Any]:
         """Move the chosen stroke by a pixel of the picture shown, or ten; or take it out."""
         held, strokes = self._chosen(step), getattr(step.params, "strokes", ())
         if held is None:
             return {}
-        if key in _REMOVES:
+        if key in REMOVES:
             self._ui.hand.set(chosen="")
             return {"strokes": laid.without(strokes, laid.laid_with(strokes, held.digest))}
-        x, y = (float(v) for v in held.points[0, :2])
-        there = self.to_shown(step, x, y)
-        assert there is not None
-        steps = 10 if far else 1
-        right, down = _ARROWS[Qt.Key(key)]
-        new = self.to_source(step, QPointF(there[0] + right * steps / size[0], there[1] + down * steps / size[1]))
+        old = held.points[:1, :2]
+        there = self.map.shown(step, old)
+        if there is None:
+            return {}
+        new = self.map.sources(step, there + np.array(ARROWS[Qt.Key(key)]) * (FAR if far else 1) / size)
         assert new is not None
-        return self._shifted(strokes, held, (new[0] - x, new[1] - y))
+        x, y = (new - old)[0].tolist()
+        return self._shifted(strokes, held, (x, y))
 
     # -- painting ------------------------------------------------------------------
 
     def start(self, step: Step, grip: str, share: QPointF, size: tuple[float, float]) -> None:
         self.fading.stop()
         self._held = None
-        place = self.to_source(step, share)
+        place = self.map.source(step, share)
         self._step, self._places = step, [place] if place is not None else []
         self._pressure = [self._ui.hand.brush.pressure] * len(self._places)
         self._before = getattr(step.params, "strokes", ())
@@ -195,13 +153,13 @@ class StrokeHand:
         """Add a place to the stroke; only the hand's own strokes act before it lets go. A held one is moved."""
         if self._step is not None and self._held is not None:
             held, begun = self._held
-            place = self.to_source(self._step, share)
+            place = self.map.source(self._step, share)
             if place is None:
                 return {}
             return self._shifted(self._before, held, (place[0] - begun[0], place[1] - begun[1]))
         if self._step is None or not self._places:
             return {}
-        place = self.to_source(self._step, share)
+        place = self.map.source(self._step, share)
         if place is not None:
             last = self._places[-1]
             near = _CLOSE * self._ui.hand.brush.radius
@@ -273,20 +231,21 @@ class StrokeHand:
         return QColor(self._ui.colour(paint.tone if paint is not None else "accent"))
 
     def paint(self, painter: QPainter, step: Step, size: tuple[float, float], target: QRectF) -> None:
-        matrix = self._to_shown(step)
-        if matrix is None:
+        # How long the source's shorter side is on the screen: by the area of a small square at the middle.
+        near = self.map.shown(step, np.array([(0.5, 0.5), (0.51, 0.5), (0.5, 0.51)]))
+        if near is None:
             return
         editor, brush = editor_of(step), self._ui.hand.brush
 
-        def place(x: float, y: float) -> QPointF:
-            u, v = self._through(matrix, x, y)
-            return QPointF(target.left() + u * target.width(), target.top() + v * target.height())
+        def placed(places: Places) -> list[QPointF]:
+            found = self.map.shown(step, places)
+            assert found is not None
+            return [target.topLeft() + QPointF(x * target.width(), y * target.height()) for x, y in found.tolist()]
 
         line = self._ui.studio.line()
         assert line is not None
         source = line.facts[0]
-        # How long the source's shorter side is on the screen: by the area of a small square at the middle.
-        spots = [place(0.5, 0.5), place(0.51, 0.5), place(0.5, 0.51)]
+        spots = [QPointF(x * target.width(), y * target.height()) for x, y in near.tolist()]
         a, b = spots[1] - spots[0], spots[2] - spots[0]
         area = abs(a.x() * b.y() - a.y() * b.x()) * 1e4 / (source.width * source.height)
         unit = area**0.5 * source.shorter
@@ -300,18 +259,17 @@ class StrokeHand:
             if hidden and not chosen:
                 continue
             painter.setOpacity(1.0 if chosen else plain)
-            path = [place(float(x), float(y)) for x, y in stroke.points[:, :2]]
+            path = placed(stroke.points[:, :2])
             grows = not stroke.tag.endswith("-only")
             self._draw(painter, path, stroke.radius * unit, self._colour(editor, stroke.tag), grows)
             if stroke.shift is not None:
-                x, y = stroke.points[0, :2]
-                self._arrow(painter, place(x + stroke.shift[0], y + stroke.shift[1]), path[0])
+                self._arrow(painter, placed(stroke.points[:1, :2] + stroke.shift)[0], path[0])
         painter.setOpacity(1.0)
         paint = self._paint(step)
         if paint is None:
             return
         if self._places and not by_hand:
-            path = [place(x, y) for x, y in self._places]
+            path = placed(np.array(self._places))
             self._draw(painter, path, brush.radius * unit, self._colour(editor, paint.tag), True, fill=True)
         if self.pointer is not None:
             here = QPointF(
@@ -324,7 +282,7 @@ class StrokeHand:
             if by_hand and brush.words:
                 self._say(painter, here, brush.radius * unit + 6, target, brush.words)
             if paint.picks and brush.anchor is not None and not self._places:
-                anchor = place(*brush.anchor)
+                (anchor,) = placed(np.array([brush.anchor]))
                 self._arrow(painter, here, anchor) if brush.flipped else self._arrow(painter, anchor, here)
 
     def _say(self, painter: QPainter, here: QPointF, aside: float, target: QRectF, words: str) -> None:

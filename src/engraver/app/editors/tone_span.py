@@ -10,6 +10,8 @@ WHOLE = (0.0, 1.0)
 _LEFT_OUT, _ROOM = 0.001, 0.25
 # No range is narrower than this; one wider than that is the whole one.
 _NARROWEST, _WIDEST = 0.04, 0.6
+# A range that is shown stays up to so many times the width that is wanted.
+_LOOSE = 2.5
 
 
 def span_of(counts: NDArray[np.float32], ends: tuple[float, float]) -> tuple[float, float]:
@@ -38,4 +40,4 @@ def span_of(counts: NDArray[np.float32], ends: tuple[float, float]) -> tuple[flo
 def fits(shown: tuple[float, float], wanted: tuple[float, float]) -> bool:
     """Whether a range that is shown can stay: it holds what is wanted, and is not much wider."""
     holds = shown[0] <= wanted[0] + 1e-9 and wanted[1] <= shown[1] + 1e-9
-    return holds and shown[1] - shown[0] <= 2.5 * (wanted[1] - wanted[0])
+    return holds and shown[1] - shown[0] <= _LOOSE * (wanted[1] - wanted[0])

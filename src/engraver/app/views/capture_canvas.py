@@ -26,6 +26,7 @@ from engraver.core.mesh.capture import Capture
 from engraver.core.mesh.raster import Frame
 
 from ..captures import Captures, Drawn
+from ..editors.key_moves import ARROWS
 from ..editors.solids_handles import Eye, SolidsHandles
 from ..painting import picture_of
 from ..ui import Ui
@@ -297,10 +298,7 @@ class CaptureCanvas(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         chosen = self.captures.chosen()
-        ways = {
-            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
-        }  # fmt: skip
-        way = ways.get(Qt.Key(event.key()))
+        way = ARROWS.get(Qt.Key(event.key()))
         if event.key() == Qt.Key.Key_Escape and self.captures.picking:
             self.captures.pick(False)
         elif way is None or chosen is None:

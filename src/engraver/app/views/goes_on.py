@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import partial
 
@@ -43,8 +44,10 @@ class GoesOn(QObject):
     def beyond(self, way: int) -> int:
         """How many things do not show whole at an end."""
         bar = self._area.horizontalScrollBar()
+        if bar.maximum() == 0:
+            return 0
         hidden = bar.value() if way < 0 else self._count() * self._step - bar.value() - self._area.viewport().width()
-        return max(0, -(-hidden // self._step)) if bar.maximum() > 0 and (bar.value() > 0 or way > 0) else 0
+        return max(0, math.ceil(hidden / self._step))
 
     def _go(self, way: int) -> None:
         """On by what shows, less one thing, so that the eye finds where it was."""

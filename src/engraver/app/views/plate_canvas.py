@@ -19,11 +19,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.recipe import Step
 from engraver.core.shapes import ways
 
 from ..editor_kinds import editor_of
-from ..editors.framed import WayChange
 from ..editors.plate_handles import Handle, Keyed, PlateHandles
 from ..looking import PlateViewPicture
 from ..state import ZOOMS, Overlays
@@ -156,7 +154,7 @@ class PlateCanvas(PlateFrame):
             self._drag = ("pan", place)
             return
         if event.button() == Qt.MouseButton.RightButton:
-            if not self._way_menu(place) and self.pick_here(self.to_share(place)):
+            if not self._offer(place) and self.pick_here(self.to_share(place)):
                 self._drag = ("hand move", place)
             return
         if event.button() != Qt.MouseButton.LeftButton:
@@ -170,8 +168,7 @@ class PlateCanvas(PlateFrame):
             grip = handle.grip_at(step, share, self._full_size(), self.scale)
             if grip:
                 self._drag = (f"hand {grip}", place)
-                self.hands.strokes.straight = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-                self.hands.frames.more = self.hands.outline.more = self.hands.strokes.straight
+                self.hands.with_shift(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
                 handle.start(step, grip, share, self._full_size())
                 self.update()
                 return
@@ -300,44 +297,29 @@ class PlateCanvas(PlateFrame):
         if handle is self.hands.frames:
             share, size = self.to_share(event.position()), self._full_size()
             spot = (share.x() * size[0], share.y() * size[1])
-            self._change_way(lambda shape, rows, columns: ways.added(shape, spot, rows, columns))
+            step = self.ui.studio.step
+            assert step is not None  # it has the handle
+            added = self.hands.frames.change_way(step, lambda s, rows, cols: ways.added(s, spot, rows, cols), size)
+            self._edit_once(added)
         elif handle is not self.hands.strokes:
             self.set_zoom(None)
 
-    def _change_way(self, change: WayChange) -> None:
-        """Change the drawn way that is chosen, if one is; an entry of its own."""
-        step = self.ui.studio.step
-        if step is not None:
-            self._edit(self.hands.frames.change_way(step, change, self._full_size()))
-            self.ui.studio.seal()
-
-    def _way_menu(self, place: QPointF) -> bool:
-        """What can be done with the place of a drawn way under the pointer; whether there is one."""
+    def _offer(self, place: QPointF) -> bool:
+        """What can be done with what lies under the pointer, as a menu; whether there is anything."""
         step, handle = self.ui.studio.step, self._handle()
-        if step is not None and handle is self.hands.outline:
-            return self._outline_menu(step, place)
-        if step is None or handle is not self.hands.frames:
-            return False
-        n = self.hands.frames.place_at(step, self.to_share(place), self._full_size(), self.scale)
-        if n is None:
+        found = next((h for h in self.hands.offering if h is handle), None)
+        if step is None or found is None:
             return False
         menu = QMenu(self)
-        menu.addAction("Remove this place", lambda: self._change_way(lambda s, *_: ways.removed(s, n)))
-        menu.addAction("With handles, or without", lambda: self._change_way(lambda s, *_: ways.handed(s, n)))
+        for words, changes in found.menu_at(step, self.to_share(place), self._full_size(), self.scale).items():
+            menu.addAction(words, partial(self._edit_once, changes))
+        if menu.isEmpty():
+            return False
         menu.popup(self.mapToGlobal(place.toPoint()))
         return True
 
-    def _outline_menu(self, step: Step, place: QPointF) -> bool:
-        """What can be done with the drawn outline under the pointer; whether there is one."""
-        offered = self.hands.outline.menu_at(step, self.to_share(place), self._full_size(), self.scale)
-        menu = QMenu(self)
-        for words, changes in offered.items():
-            menu.addAction(words, partial(self._change_outline, changes))
-        if offered:
-            menu.popup(self.mapToGlobal(place.toPoint()))
-        return bool(offered)
-
-    def _change_outline(self, changes: dict[str, Any]) -> None:
+    def _edit_once(self, changes: dict[str, Any]) -> None:
+        """An edit that is an entry of its own."""
         self._edit(changes)
         self.ui.studio.seal()
 

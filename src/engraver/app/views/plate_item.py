@@ -21,12 +21,10 @@ from shiboken6 import isValid
 
 from engraver.core.recipe import Plate, edits
 
+from ..editors.key_moves import ARROWS
 from ..studio import Studio
 from ..theme.icons import pixmap
 from ..ui import Ui
-
-# What the arrow keys do: so many to the right, and so many down.
-_WAYS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
 def rename_plate(parent: QWidget, studio: Studio, id: str) -> None:
@@ -158,8 +156,8 @@ class PlateItem(QWidget):
             return
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self._pick()
-        elif event.key() in _WAYS and event.modifiers() == Qt.KeyboardModifier.NoModifier:
-            self.walked.emit(self.plate.id, *_WAYS[Qt.Key(event.key())])
+        elif event.key() in ARROWS and event.modifiers() == Qt.KeyboardModifier.NoModifier:
+            self.walked.emit(self.plate.id, *ARROWS[Qt.Key(event.key())])
         else:
             super().keyPressEvent(event)
 

@@ -151,7 +151,6 @@ class AutoFrame:
         Height that leaves a surface untouched.
     units : float
         Units per full range, black to white.
-
     hole : Hole or None
         What takes most of the depth range and little of the picture; its edge in the file's units.
 

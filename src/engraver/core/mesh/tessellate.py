@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +12,7 @@ from ..errors import Watch, unwatched
 from .model import Faces, Mesh
 
 Wide = NDArray[np.float64]
-_PASSES = 16
+_ROUNDS = 24
 _BULGE = 0.5
 
 
@@ -88,7 +89,8 @@ def point_normals(points: Wide, faces: Faces, *, by_angle: bool = False) -> Wide
 
 
 def parted(points: Wide, faces: Faces, crease: float) -> tuple[Wide, Faces]:
-    """The same triangles, sharing points only across edges at which they bend by less than ``crease`` degrees.
+    """The same triangles, sharing points only across edges at which they bend by less than ``crease`` degrees:
+    float64 (k, 3) and int32 (m, 3), in the order of the triangles.
 
     At a sharp edge each side has points of its own, so that the normals of one know nothing of the other.
     """
@@ -122,22 +124,44 @@ def parted(points: Wide, faces: Faces, crease: float) -> tuple[Wide, Faces]:
     return points[faces.ravel()[first]], label.reshape(-1, 3).astype(np.int32)
 
 
+def divided(
+    points: Wide, faces: Faces, count: int, *, bulging: bool = False, borders: bool = True
+) -> Iterator[tuple[Wide, Faces]]:
+    """Triangles halved again and again, until there are more than ``count`` points or all edges are short enough.
+
+    What is told is how they are at first, and after each round. ``bulging`` rounds the facets, ``borders`` open
+    borders too.
+
+    Parameters
+    ----------
+    points : float64 (n, 3)
+    faces : int32 (m, 3)
+    """
+    a, b, c = (points[faces[:, k]] for k in range(3))
+    area = float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum()) / 2
+    # An even net of n points has sides of sqrt(2 A / (sqrt(3) n)); halved sides are half of the longest to all.
+    longest = 1.45 * math.sqrt(2 * area / (math.sqrt(3) * count))
+    for _ in range(_ROUNDS):
+        yield points, faces
+        if len(points) > count:
+            return
+        before = len(faces)
+        normals = point_normals(points, faces, by_angle=True) if bulging else None
+        points, faces = split(points, faces, longest, normals, borders=borders)
+        if len(faces) == before:
+            return
+
+
 def rounded(mesh: Mesh, crease: float, count: int, check: Watch = unwatched) -> Mesh:
     """A mesh of about ``count`` points whose facets are rounded; edges that bend by ``crease`` degrees or more, and
     open borders, stay where they are.
 
     Phong tessellation, T. Boubekeur and M. Alexa, 2008, by halves. A mesh with as many points stays as it is.
+    Raises Cancelled when nobody waits any more.
     """
-    points, faces = parted(mesh.points.astype(np.float64), mesh.faces, crease)
-    a, b, c = (points[faces[:, k]] for k in range(3))
-    area = float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum()) / 2
-    longest = 1.45 * math.sqrt(2 * area / (math.sqrt(3) * count))
     if len(mesh.points) >= count:
         return mesh
-    for _ in range(_PASSES):
+    parts = parted(mesh.points.astype(np.float64), mesh.faces, crease)
+    for points, faces in divided(*parts, count, bulging=True, borders=False):  # noqa: B007 (the last is what counts)
         check()
-        before = len(faces)
-        points, faces = split(points, faces, longest, point_normals(points, faces, by_angle=True), borders=False)
-        if len(faces) == before or len(points) > count:
-            break
     return Mesh(points.astype(np.float32), np.ascontiguousarray(faces), mesh.origin, None, (), mesh.unit)

@@ -21,7 +21,10 @@ def _turned(stroke: Stroke) -> NDArray[np.float64]:
 
 
 def arms_of(stroke: Stroke, size: tuple[float, float], arms: int, mirrored: bool) -> Strokes:
-    """A stroke with its arms round the middle of a picture of a size, and their mirror images."""
+    """A stroke with its arms round the middle of a picture, and their mirror images.
+
+    ``size`` is the picture's width and height; places are shares of them. The stroke itself comes first.
+    """
     unit = np.array(size) / min(size)
     away = (stroke.points[:, :2].astype(np.float64) - _MIDDLE) * unit
     made = []
@@ -64,6 +67,7 @@ def moved(
 ) -> tuple[Strokes, Stroke]:
     """A group moved so that one of its strokes goes by so much, in shares of the source; and that one as it is then.
 
+    ``held`` is one of ``group``, which is one of :func:`groups`; ``size`` is the source's width and height.
     Arms and mirror images go their own ways, as they would had the hand drawn there.
     """
     unit = np.array(size) / min(size)

@@ -41,7 +41,7 @@ _REFERENCE = 384
 # The noise is found on a plate of so many pixels, or of so many over the size of its bays, where they are small.
 _BAYS, _BAY = 1024, 48.0
 _BITS = 4
-_FITS = 3
+_ROUNDS = 3
 # What a stroke says that is no part of the shape.
 HOLE = "hole"
 # A fade takes at most so much of what is deepest in a shape of its own.
@@ -163,13 +163,12 @@ def outline_of(params: Falloff) -> Outline | None:
 def _drawn(params: Falloff, raster: Raster, context: StepContext) -> Pixels:
     """1 inside the outlines that were drawn and outside of holes, in their order; smooth over a pixel at borders."""
     mask = np.zeros((raster.height, raster.width), np.uint8)
-    far = np.array([[-1, -1], [2, -1], [2, 2], [-1, 2]]) * (raster.width, raster.height)
-    frame = np.round(far * (1 << _BITS)).astype(np.float64)
+    around = np.array([[-1, -1], [2, -1], [2, 2], [-1, 2]]) * (raster.width, raster.height) * (1 << _BITS)
     for stroke in params.strokes:
         path = np.round((placed(stroke, context).points - 0.5) * (1 << _BITS))
         one, hole = np.zeros_like(mask), stroke.tag == HOLE
         # Of a hole what lies outside is filled, so that every border is wider by the same line.
-        paths = [np.clip(p, -(1 << 24), 1 << 24).astype(np.int32) for p in ((frame, path) if hole else (path,))]
+        paths = [np.clip(p, -(1 << 24), 1 << 24).astype(np.int32) for p in ((around, path) if hole else (path,))]
         cv2.fillPoly(one, paths, 255, cv2.LINE_AA, _BITS)
         (np.minimum if hole else np.maximum)(mask, one, out=mask)
     inside: Pixels = mask.astype(np.float32) * np.float32(1 / 255)
@@ -255,7 +254,7 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
 
     weights = np.zeros(4)
     wanted = moved(weights, 0.0)
-    for _ in range(_FITS):
+    for _ in range(_ROUNDS):
         off = moved(weights) - wanted
         slope = np.stack([(moved(weights + tiny) - off - wanted) / 0.02 for tiny in np.eye(4) * 0.02], axis=1)
         weights = np.clip(weights - np.linalg.lstsq(slope, off, rcond=1e-3)[0], -1, 1)
@@ -270,28 +269,27 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
     return wander
 
 
-def wandering(params: Falloff, deep: Pixels, seed: int, wrap: Wrap) -> Pixels:
-    """0..1: how far the border wanders. Its bays are wide: on large plates they are found on a reduced one."""
+def wandering(params: Falloff, deep: Pixels, seed: int, wrap: Wrap, fade: float) -> Pixels:
+    """0..1: how far the border wanders; the fade in pixels. On large plates its bays are found on a reduced one."""
     rows, columns = deep.shape
     ratio = min(1.0, max(_BAYS, _BAY / params.ragged_size) / min(rows, columns))
     size = max(1, round(rows * ratio)), max(1, round(columns * ratio))
     small = deep if ratio == 1 else cv2.resize(deep, size[::-1], interpolation=cv2.INTER_AREA) * np.float32(ratio)
     wander = noise.lattice(*size, params.ragged_size, seed, wrap=wrap)
     if params.same and not any(wrap):
-        fade = params.fade * min(size)
-        wander = _even(params, wander, small, params.ragged * fade, fade)
+        wander = _even(params, wander, small, params.ragged * fade * ratio, fade * ratio)
     if ratio == 1:
         return wander
     return wide.enlarged(wander, rows, columns, wrap)
 
 
-def _stamped(params: Falloff, deep: Pixels, seed: int, context: StepContext) -> Pixels:
-    """0..1: marks of the tip laid along the outline, each turned by chance."""
+def _stamped(params: Falloff, deep: Pixels, seed: int, context: StepContext, fade: float) -> Pixels:
+    """0..1: marks of the tip laid along the outline, each turned by chance; the fade in pixels."""
     rows, columns = deep.shape
     ratio = _REFERENCE / min(rows, columns)
     size = max(1, round(columns * ratio)), max(1, round(rows * ratio))
     small = cv2.resize(deep, size, interpolation=cv2.INTER_AREA if ratio < 1 else cv2.INTER_LINEAR)
-    at = params.ragged * params.fade * min(rows, columns) / 2
+    at = params.ragged * fade / 2
     paths, _ = cv2.findContours((small > at).astype(np.uint8), cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)
     out, tip = np.zeros_like(deep), tip_heights(params.tip[0], context)
     radius = max(0.6, params.ragged_size * min(rows, columns) / 2)
@@ -319,9 +317,9 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
     if params.ragged > 0 and fade > 0 and not (params.ragged_by == "tip" and not params.tip):
         seed = reseeded(context.seed, params.seed)
         if params.ragged_by == "tip":
-            wander = _stamped(params, deep, seed, context)
+            wander = _stamped(params, deep, seed, context, fade)
         else:
-            wander = wandering(params, deep, seed, context.out.wrap)
+            wander = wandering(params, deep, seed, context.out.wrap, fade)
         context.check()
     cut = params.fade * context.facts.shorter < 1  # under one full-size pixel: a clean cut, by area
 

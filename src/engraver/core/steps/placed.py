@@ -37,7 +37,8 @@ class Placed:
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
 
-def _through(matrix: Matrix, places: NDArray[np.float64]) -> NDArray[np.float64]:
+def through(matrix: Matrix, places: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Places (n, 2) through a homography (3, 3), float64 (n, 2)."""
     homogeneous = np.column_stack([places, np.ones(len(places))]) @ matrix.T
     found: NDArray[np.float64] = homogeneous[:, :2] / homogeneous[:, 2:]
     return found
@@ -46,18 +47,18 @@ def _through(matrix: Matrix, places: NDArray[np.float64]) -> NDArray[np.float64]
 def placed(stroke: Stroke, context: StepContext) -> Placed:
     """The stroke in this raster's pixels, by the geometry between the source and the step."""
     places = stroke.points[:, :2].astype(np.float64)
-    points = _through(context.from_source, places)
+    points = through(context.from_source, places)
     middle = places.mean(axis=0)
     # How long the source's shorter side is here: from a small step about the stroke's middle.
     wide, tall = max(context.source.width, 1), max(context.source.height, 1)
     tiny = 1e-4 * min(wide, tall)
     steps = np.array([(0.0, 0.0), (tiny / wide, 0.0), (0.0, tiny / tall)])
-    near = _through(context.from_source, middle + steps)
+    near = through(context.from_source, middle + steps)
     across, down = near[1] - near[0], near[2] - near[0]
     grow = float(np.sqrt(abs(across[0] * down[1] - across[1] * down[0]))) / 1e-4
     shift = None
     if stroke.shift is not None:
-        moved = _through(context.from_source, np.array([middle + np.array(stroke.shift)]))[0] - near[0]
+        moved = through(context.from_source, np.array([middle + np.array(stroke.shift)]))[0] - near[0]
         shift = (float(moved[0]), float(moved[1]))
     return Placed(stroke.tag, stroke.digest, points, stroke.radius * grow, shift)
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -11,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraver.core.mesh.model import Mesh
-from engraver.core.mesh.tessellate import point_normals, split
+from engraver.core.mesh.tessellate import divided, point_normals
 
 from ..errors import BadValue
 from . import flat
@@ -22,7 +21,6 @@ from .view import Eye
 # The most points that a surface may have, and how many places it is looked up by.
 MOST_POINTS = 4_400_000
 _LOOKED_UP = 60_000
-_PASSES = 24
 # Places at which a straight way is looked at, by how much a leg of it may jump, and how often a way is pulled taut.
 _CHORD, _JUMPS, _TAUT = 17, 2.5, 40
 
@@ -57,20 +55,8 @@ class OwnMesh:
     def divided(self, count: int) -> tuple[Places, Faces, Faces]:
         """Points and triangles, brought to about so many points, as they are where there are as many; and the
         triangles of an earlier round, between few of the same points."""
-        points, faces = self.start
-        a, b, c = (points[faces[:, k]] for k in range(3))
-        area = float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum()) / 2
-        # An even net of n points has sides of sqrt(2 A / (sqrt(3) n)); halved sides are half of the longest to all.
-        longest = 1.45 * math.sqrt(2 * area / (math.sqrt(3) * count))
-        few = faces
-        for _ in range(_PASSES):
-            if len(points) > count:
-                break
-            before = len(faces)
-            normals = point_normals(points, faces, by_angle=True) if self.rounded else None
-            points, faces = split(points, faces, longest, normals)
-            if len(faces) == before:
-                break
+        few = self.start[1]
+        for points, faces in divided(*self.start, count, bulging=self.rounded):
             few = faces if len(points) <= COARSE_POINTS else few
             if len(points) > MOST_POINTS:
                 raise BadValue(

@@ -97,6 +97,11 @@ class Bench(QWidget):
         """Whether parts of it are still to come."""
         return self.settings.filling
 
+    @property
+    def still(self) -> bool:
+        """Whether nothing on it moves by itself."""
+        return self.plate_view.canvas.hands.strokes.still
+
     def follow(self, _: object = None) -> None:
         """Show and fold what the looks say."""
         looks, large, shown = self.host.looks.bench, self.host.captures.large, self.shown
