@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +17,7 @@ from PySide6.QtWidgets import QPushButton
 from conftest import drag, drop, settle
 from engraver.app.window import Window
 from engraver.core.mesh.capture import Capture
+from engraver.core.params import specs
 from engraver.core.project.project_file import save
 from engraver.demo.casts import frieze_pot, knot_panel
 from solids import sheet
@@ -167,7 +169,10 @@ def test_zero_is_picked_on_the_mesh(mesh: Window) -> None:
 def test_rows_bodies_and_reading_as(mesh: Window) -> None:
     rows = mesh.bench.settings.rows
     assert rows["view"].isVisible() and not rows["band"].isVisible() and not rows["body"].isVisible()
-    assert "frame_x" not in rows
+    own = {"frame_x", "frame_y", "frame_size"}  # pulled in the view; every other setting has a row
+    assert rows.keys() >= specs(Capture).keys() - own and not rows.keys() & own
+    rows["crease"].edited.emit(40.0)
+    assert reading(mesh).crease == 40
     kinds = [a.text() for a in mesh.bench.line.read_as_menu().actions()]
     assert kinds == ["Whole object", "Surface, framed inside", "Rolled out"]
     mesh.bench.plates.read_as("object")
@@ -176,6 +181,23 @@ def test_rows_bodies_and_reading_as(mesh: Window) -> None:
     assert reading(mesh).frame == "whole" and reading(mesh).zero == "black" and not mesh.studio.steps
     rows["side"].edited.emit(99999)
     assert "Side" in mesh.notice.text() and reading(mesh).side == 256
+
+
+def test_asking_for_all_of_the_mesh_holds_until_it_is_drawn(mesh: Window) -> None:
+    key(mesh, Qt.Key.Key_Q)
+    canvas = mesh.bench.capture_view.canvas
+    canvas.look_at(None)
+    settle(mesh)
+    whole = canvas.box()
+    assert canvas.drawn is not None
+    frame = canvas.drawn.seen.frame
+    canvas.look_at(replace(frame, width=frame.width * 1.2))
+    settle(mesh)
+    assert canvas.box().width() == pytest.approx(whole.width() / 1.2, rel=0.01)
+    canvas.look_at(None)
+    canvas.settle()  # overtakes what was asked for first, as where the machine is slow
+    settle(mesh)
+    assert canvas.box().width() == pytest.approx(whole.width(), rel=1e-6)
 
 
 def test_a_pot_is_rolled_out_and_slid(window: Window, tmp_path: Path) -> None:

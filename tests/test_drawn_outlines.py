@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
 
 from conftest import LEFT, drag, settle
 from engraver.app.window import Window
@@ -91,6 +92,7 @@ def test_an_outline_is_drawn_pulled_made_a_hole_and_removed(bench: Window) -> No
     draw(bench, 0.2, SHIFT)
     whole, hole = outlines(bench)
     assert (whole.tag, hole.tag) == ("outline", HOLE)
+    assert any(word.text() == "1 part, 1 hole drawn." for word in bench.bench.settings.findChildren(QLabel))
     full = bench.pictures.full
     assert full is not None and full.result.raster.coverage is not None
     middle = full.result.raster.coverage.shape[0] // 2

@@ -36,7 +36,8 @@ _STRAIGHT = 0.005
 @dataclass(frozen=True, slots=True)
 class Drawn:
     """A picture of the mesh, what it was drawn for, the straight view that it is nearest to with degrees off, and
-    the rotation from its axes to the eye's about its middle."""
+    the rotation from its axes to the eye's about its middle. ``size`` is the picture's height and width, ``anew``
+    whether no frame that was shown before was asked to stay."""
 
     seen: Seen
     sha256: str
@@ -47,6 +48,8 @@ class Drawn:
     straight: tuple[str, float]
     matrix: NDArray[np.float64]
     origin: NDArray[np.float64]
+    size: tuple[int, int]
+    anew: bool
 
 
 class Captures(QObject):
@@ -141,7 +144,8 @@ class Captures(QObject):
             matrix = rotation(body, reading)
             straight = pose.off_straight(matrix, body.flat)
             return Drawn(
-                seen, source.file.sha256, reading, found, span, moving, straight, matrix, body.mesh.origin
+                seen, source.file.sha256, reading, found, span, moving, straight, matrix, body.mesh.origin,
+                size, now is None,
             )  # fmt: skip
 
         self.pictures.lane("capture").submit(work, self._drawn, lambda error: None)

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QV
 
 from engraver.core.params import CurvePoints, Stroke, Strokes, specs
 from engraver.core.recipe import Step
-from engraver.core.steps.falloff import BOXES, SIDES, Falloff, Profile, profile_curve
+from engraver.core.steps.falloff import BOXES, HOLE, SIDES, Falloff, Profile, profile_curve
 
 from ..painting import polyline
 from ..ui import Ui, named
@@ -59,6 +59,15 @@ class _ProfileButton(QPushButton):
         painter.setPen(ui.colour("ink"))
         low = QRectF(self.rect()).adjusted(0, self.height() - ui.px(17), 0, -2)
         painter.drawText(low, Qt.AlignmentFlag.AlignCenter, self._label)
+
+
+def _drawn_words(strokes: Strokes) -> str:
+    """How many outlines are drawn, parts and holes told apart."""
+    if not strokes:
+        return "Draw round what is to stay."
+    holes = sum(stroke.tag == HOLE for stroke in strokes)
+    counted = ((len(strokes) - holes, "part"), (holes, "hole"))
+    return ", ".join(f"{count} {word}{'s' if count > 1 else ''}" for count, word in counted if count) + " drawn."
 
 
 class FalloffBox(QWidget):
@@ -163,9 +172,8 @@ class FalloffBox(QWidget):
         self.tips.follow(stroke.tip_plate if stroke else "", stroke.tag if stroke else "")
         self._strokes = values.strokes
         self.drawn.setVisible(values.outline == "free")
-        count = len(values.strokes)
-        self.words.setText(f"{count} drawn; together they are the shape." if count else "Draw round what is to stay.")
-        self.clear.setVisible(count > 0)
+        self.words.setText(_drawn_words(values.strokes))
+        self.clear.setVisible(bool(values.strokes))
         shown = (values.profile, values.points)
         if shown == self._shown:
             return

@@ -94,11 +94,11 @@ class CaptureCanvas(QWidget):
             self.update()
 
     def _draw(self, *, moving: bool) -> None:
-        """The frame that is shown stays where it can, unless all is to be shown anew, or another mesh."""
-        chosen, now = self.captures.chosen(), None
-        if self.drawn is not None and chosen is not None and self.drawn.sha256 == chosen[0].file.sha256:
-            now = None if self._fresh else self.drawn.seen.frame
-        self._fresh = False
+        """The frame that is shown stays where it can, unless all is to be shown anew, or another mesh, or what was
+        drawn last is for another size."""
+        chosen, now, last = self.captures.chosen(), None, self.drawn
+        if last is not None and chosen is not None and last.sha256 == chosen[0].file.sha256:
+            now = last.seen.frame if last.size == self._size() and not self._fresh else None
         self.captures.draw(self.view, self._size(), moving=moving, tints=self._tints(), now=now)
 
     def settle(self) -> None:
@@ -109,6 +109,8 @@ class CaptureCanvas(QWidget):
     def _drawn(self, drawn: Drawn) -> None:
         if self.drawn is not None and self.drawn.sha256 != drawn.sha256:
             self.view = None
+        if drawn.anew and drawn.size == self._size():  # not sooner: the asking may have been overtaken by another
+            self._fresh = False
         self.drawn = drawn
         self._image = picture_of(drawn.seen.picture)
         if drawn.found is not None:
@@ -117,7 +119,7 @@ class CaptureCanvas(QWidget):
         self.update()
 
     def showEvent(self, event: QShowEvent) -> None:
-        self._fresh = True  # what was drawn last may be for the other view
+        self._fresh = True
         self.follow()
 
     def resizeEvent(self, event: QResizeEvent) -> None:

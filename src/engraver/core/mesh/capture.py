@@ -38,6 +38,7 @@ class Capture(StepZero):
 
     kind: ClassVar[str] = "mesh"
 
+    roll_out: bool = flag(False, "Roll out", "A vase, a column, a shell: unrolled round its axis, it wraps around.")
     view: View = choice(
         "top",
         {"top": "Top", "bottom": "Bottom", "front": "Front", "back": "Back", "left": "Left", "right": "Right",
@@ -53,7 +54,6 @@ class Capture(StepZero):
     roll: float = number(
         0.0, -180.0, 180.0, "Roll", "About the eye, clockwise.", unit="°", step=0.5, when={"roll_out": False}
     )
-    roll_out: bool = flag(False, "Roll out", "A vase, a column, a shell: unrolled round its axis, it wraps around.")
     axis: Literal["found", "x", "y", "z"] = choice(
         "found", {"found": "Found", "x": "x", "y": "y", "z": "z"}, "Axis",
         "Found from the surface, or an axis of the file through the middle.", when={"roll_out": True},
@@ -66,6 +66,7 @@ class Capture(StepZero):
         0.0, -1.0, 1.0, "Along the axis", "Moves the band up or down, as a share of the body's length.",
         when={"roll_out": True}, step=0.005,
     )  # fmt: skip
+    body: int = integer(0, 0, 9999, "Body", "Which of several bodies; 0 joins them all.", editor="body")
     frame: Framing = choice(
         "whole", {"whole": "Whole", "inside": "Inside", "set": "By hand"}, "Frame",
         "The whole object with a margin, the largest square without empty ground, or your own.",
@@ -99,7 +100,6 @@ class Capture(StepZero):
         0.0, 0.0, 90.0, "Round facets", "Of a coarse mesh: edges that bend by less are rounded, sharper ones stay; 0 "
         "leaves every facet flat.", unit="°", step=5,
     )  # fmt: skip
-    body: int = integer(0, 0, 9999, "Body", "Which of several bodies; 0 joins them all.", editor="body")
     unit: Literal["mm", "cm", "m", "in", "none"] = choice(
         "none", _UNITS, "Lengths are in", "Most meshes do not say; this is told with every height."
     )

@@ -6,7 +6,7 @@ from typing import cast
 
 from .. import mesh
 from ..errors import Watch, unwatched
-from ..params import StepZero
+from ..params import StepZero, specs
 from ..raster import Facts, Raster
 from ..recipe.first_mesh import MESH_AS, first_capture, first_mesh_steps, guess
 from ..recipe.models import MeshAs, Source, SourceFile
@@ -15,11 +15,8 @@ from ..solids.model import is_solids, solids_of
 from .holding import Holding, digest
 from .kind import First, Size, SourceKind
 
-# The settings in the order of work; the frame's place is set in the view alone.
-_ROWS = (
-    "roll_out", "view", "turn", "tilt", "roll", "axis", "cone", "band", "along", "body", "frame", "margin", "depth",
-    "lo", "hi", "zero_at", "picked", "side", "samples", "skip_back", "unit",
-)  # fmt: skip
+# The name of the capture view, where meshes are turned and framed by hand: what it alone sets has no row.
+_EDITOR = "capture"
 
 
 def _shape(data: bytes, name: str, check: Watch) -> mesh.Shape:
@@ -133,10 +130,14 @@ def _words(source: Source, reading: mesh.Capture, holding: Holding) -> str:
     return source.name if known is None else f"{source.name} · {known.words(reading.unit)}"
 
 
+def _rows(source: Source) -> tuple[str, ...]:
+    return tuple(name for name, spec in specs(mesh.Capture).items() if spec.editor != _EDITOR)
+
+
 MESH = SourceKind(
     id="mesh", name="Mesh", help="A sculpt or a scanned body, captured as heights.", reading=mesh.Capture,
     files="one", facts=_facts, raster=_raster, start=_start, first=_first, extensions=mesh.EXTENSIONS,
     knows=mesh.is_mesh, take_in=_take_in, read_as=cast(dict[str, str], MESH_AS), words=_words,
-    rows=lambda source: _ROWS, editor="capture",
+    rows=_rows, editor=_EDITOR,
     body=lambda source, holding, check: shape_of(source, holding, check).mesh,
 )  # fmt: skip
