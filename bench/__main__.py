@@ -11,7 +11,10 @@ import click
 from rich.console import Console
 from rich.table import Table
 
+from engraver.core.process import prepare
+
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+prepare()
 
 from bench import cabinet, cleaning, cords, core, delivery, many, meshes, packs, relief, trials, wall, window
 from bench.figures import Bench, Figure

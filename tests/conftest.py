@@ -13,6 +13,10 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
+from engraver.core.process import prepare
+
+prepare()  # before NumPy is loaded, as in the program
+
 import hypothesis
 import numpy as np
 import pytest

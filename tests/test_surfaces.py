@@ -6,11 +6,12 @@ import math
 
 import numpy as np
 import pytest
+from scipy import ndimage
 
 from engraver.core.errors import BadValue, Cancelled, unwatched
 from engraver.core.proof.drawing import drawn as drawn_on
 from engraver.core.proof.strength import FIRST_STRENGTH, first_strength, steepness
-from engraver.core.surfaces import ON_BENCH, SURFACES, Sheet, SurfaceKind, fitting, surface
+from engraver.core.surfaces import ON_BENCH, SURFACES, Sheet, SurfaceKind, fitting, surface, terrain
 from engraver.core.surfaces.view import Eye, Lamp
 
 BODIES = [kind for kind in ON_BENCH.values() if kind.single is not None]
@@ -120,3 +121,17 @@ def test_the_finest_relief_decides_how_strong_a_proof_begins() -> None:
 def test_nothing_to_see_asks_for_no_care() -> None:
     assert steepness(np.zeros((64, 64), np.float32)) == 1.0
     assert first_strength(np.zeros((64, 64), np.float32)) == FIRST_STRENGTH
+
+
+def test_the_hills_are_a_spline_through_their_knots() -> None:
+    """As SciPy's own cubic, inside, to the last digits; at the border it goes through the last knots and stays."""
+    x, y = np.random.default_rng(5).uniform(-0.99, 0.99, (2, 5000))
+    spline = ndimage.spline_filter(terrain.hills().astype(np.float64), order=3)
+    at = [(1 - y) / 2 * 512 - 0.5, (x + 1) / 2 * 512 - 0.5]
+    known = ndimage.map_coordinates(spline, at, order=3, mode="mirror", prefilter=False) * terrain.RELIEF
+    assert terrain.height_at(x, y) == pytest.approx(known, abs=1e-12)
+    middles = (np.arange(512) + 0.5) / 256 - 1
+    rim = terrain.height_at(middles, np.ones(512))
+    assert rim == pytest.approx(terrain.hills()[0] * terrain.RELIEF, abs=1e-7)
+    built = terrain.build(96 * 96, None).points
+    assert built[:, 2] == pytest.approx(terrain.height_at(built[:, 0], built[:, 1]), abs=1e-6)

@@ -12,14 +12,11 @@ from multiprocessing import active_children, get_context
 from pathlib import Path
 
 from engraver.core.files.atomic import clear_parts
+from engraver.core.process import ALGEBRA_THREADS, keep_memory
 
 from .batch_job import Job, do
 
-# glibc hands large blocks back to the system and asks for them again with every picture, which then
-# zeroes them page by page: a fifth of the time. Up to this many bytes a job keeps what it has.
-KEEP_BYTES = str(1 << 30)
-MEMORY = {"MALLOC_MMAP_THRESHOLD_": KEEP_BYTES, "MALLOC_TRIM_THRESHOLD_": KEEP_BYTES}
-THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMBA_NUM_THREADS")
+THREADS = ("OMP_NUM_THREADS", "NUMBA_NUM_THREADS", *ALGEBRA_THREADS)
 
 # How often a process looks whether its parent is there, and how long it has to end when it is told to, in seconds.
 _LOOK_AGAIN, _GRACE = 0.3, 1.0
@@ -32,7 +29,7 @@ def on_this_machine(work: Sequence[Job], processes: int, folder: Path) -> Genera
     """
     threads = max(1, (os.cpu_count() or 1) // processes)
     # Spawned processes read these before their libraries load.
-    settings = {**MEMORY, **dict.fromkeys(THREADS, str(threads))}
+    settings = dict.fromkeys(THREADS, str(threads))
     before = {name: os.environ.get(name) for name in settings}
     os.environ.update(settings)
     begin = (threads, os.getpid(), folder)
@@ -55,6 +52,7 @@ def begin_worker(threads: int, parent: int, folder: Path) -> None:
     """A process of its own: its libraries use so many threads, Ctrl-C is its parent's affair, and it ends with it."""
     import cv2
 
+    keep_memory()
     cv2.setNumThreads(threads)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)

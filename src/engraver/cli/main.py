@@ -13,6 +13,7 @@ import click
 
 from engraver.core.compiled import use_kernel_cache
 from engraver.core.errors import EngraverError
+from engraver.core.process import prepare
 
 from .misuse import Misuse
 
@@ -60,6 +61,7 @@ class _Group(click.Group):
         return command
 
     def invoke(self, ctx: click.Context) -> object:
+        prepare()
         use_kernel_cache()
         try:
             return super().invoke(ctx)

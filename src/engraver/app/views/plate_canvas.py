@@ -53,7 +53,7 @@ class PlateCanvas(PlateFrame):
         # It ends with the canvas, on the window's thread, also when it runs.
         self.hands.strokes.fading.setParent(self)
         self.hands.strokes.fading.valueChanged.connect(self._faded)
-        ui.studio.selection_changed.connect(self.hands.strokes.fading.start)
+        ui.studio.selection_changed.connect(self._fade)
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
@@ -239,8 +239,17 @@ class PlateCanvas(PlateFrame):
         step, strokes = self.ui.studio.step, self.hands.strokes
         return share is not None and step is not None and self._handle() is strokes and strokes.pick(step, share)
 
+    def _fade(self) -> None:
+        """The strokes of a step that was just chosen are seen plainly for a while; other steps have none that fade."""
+        strokes, step = self.hands.strokes, self.ui.studio.step
+        if step is not None and self.hands.for_step(step) is strokes:
+            strokes.fading.start()
+        else:
+            strokes.fading.stop()
+
     def _faded(self) -> None:
-        self.update()
+        if self._handle() is self.hands.strokes:
+            self.update()
 
     def event(self, event: QEvent) -> bool:
         """A key that means something to what is chosen on the plate comes before the window's shortcuts."""

@@ -17,7 +17,7 @@ MOST_NOTES, MOST_TAG, MOST_TAGS = 4000, 60, 40
 
 
 class _Model(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 class Entry(_Model):

@@ -45,7 +45,7 @@ class Curve(BaseModel):
         How far over the surface it runs along the normal, as a share of the surface's width.
     """
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     closed: bool = False
     sharp: tuple[int, ...] = Field((), max_length=MOST_POINTS)

@@ -22,7 +22,7 @@ Inside = Annotated[str, Field(pattern=r"^[^/\\:\x00-\x1f. ][^/\\:\x00-\x1f]*(/[^
 
 
 class _Model(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 class ForUse(_Model):

@@ -63,7 +63,7 @@ class Stroke(BaseModel):
         The packed points.
     """
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     tag: str = Field("", max_length=24)
     radius: float = Field(gt=0, le=2)

@@ -136,7 +136,7 @@ class Gesture(BaseModel):
         Of one along a curve: what its points are beside their places.
     """
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     uid: str = Field(max_length=limits.ID)
     kind: Does

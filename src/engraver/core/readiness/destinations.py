@@ -38,7 +38,7 @@ _PLAIN = {
 
 
 class _Part(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 class Sizes(_Part):

@@ -17,7 +17,7 @@ Value = Annotated[float, Field(allow_inf_nan=False)]
 class Zone(BaseModel):
     """Values that are good, and those around them that are worth a look; beyond lies a fault."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     good: tuple[Value, Value]
     look: tuple[Value, Value]

@@ -15,4 +15,4 @@ def new_id(prefix: str) -> str:
 class Model(BaseModel):
     """Frozen, and refuses what it does not know."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)

@@ -32,7 +32,7 @@ SHIPPED = Path(__file__).parents[2] / "fonts" / "Inter-SemiBold.otf"
 class FontFile(BaseModel):
     """A font: the name of its file, and its bytes."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
     name: str = Field(max_length=limits.NAME)
     data: bytes = Field(min_length=1)

@@ -205,11 +205,10 @@ class StepKind:
         if (self.reveal is None) != (not self.revealed):
             raise TypeError(f"step {self.id}: what it reveals needs a name")
         try:
-            specs(self.params)
-            self.params()
-        except (TypeError, ValueError) as error:
+            known = specs(self.params)
+        except TypeError as error:
             raise TypeError(f"step {self.id}: {error}") from error
-        if self.one_by_one and self.one_by_one not in specs(self.params):
+        if self.one_by_one and self.one_by_one not in known:
             raise TypeError(f"step {self.id}: it has no field {self.one_by_one!r} of strokes")
 
     @property

@@ -7,6 +7,7 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..numeric.noise import lattice
 from ..raster import Pixels
@@ -31,19 +32,48 @@ def hills() -> Pixels:
 
 
 def height_at(x: Places, y: Places) -> Places:
-    """Scene heights at scene places, by a cubic that joins the knots without a kink (C. de Boor, 1962)."""
-    from scipy.ndimage import map_coordinates
+    """Scene heights at scene places, by a cubic that joins the knots without a kink (C. de Boor, 1962).
 
-    at = [(1 - y) / 2 * _KNOTS - 0.5, (x + 1) / 2 * _KNOTS - 0.5]
-    found: Places = map_coordinates(_spline(), at, order=3, mode="nearest", prefilter=False) * RELIEF
+    By arrays: SciPy's own, to which this is the same, would take a tenth of a start with hills to load.
+    """
+    spline, found = _spline(), np.zeros(np.shape(x))
+    rows, down = _weights((1 - y) / 2 * _KNOTS - 0.5)
+    columns, across = _weights((x + 1) / 2 * _KNOTS - 0.5)
+    for row, high in zip(rows, down, strict=True):
+        for column, wide in zip(columns, across, strict=True):
+            found += high * wide * spline[row, column]
+    return found * RELIEF
+
+
+def _weights(at: Places) -> tuple[list[NDArray[np.intp]], list[Places]]:
+    """The four knots about each place, the last ones going on, and what each counts there: a uniform cubic B-spline."""
+    at = np.clip(at, 0, _KNOTS - 1)
+    first = np.floor(at).astype(np.intp)
+    t = at - first
+    counts = [(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, 3 * (t * t - t**3 + t) + 1, t**3]
+    return [_mirrored(first + n) for n in (-1, 0, 1, 2)], [count / 6 for count in counts]
+
+
+def _matrix(at: Places) -> Places:
+    """What every knot counts at places (N,) along one axis: float64 (N, knots)."""
+    found = np.zeros((len(at), _KNOTS))
+    for knots, counts in zip(*_weights(at), strict=True):
+        np.add.at(found, (np.arange(len(at)), knots), counts)
     return found
 
 
-@lru_cache(maxsize=1)
-def _spline() -> Any:
-    from scipy.ndimage import spline_filter
+def _mirrored(knots: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Knots beyond the ends, as seen in a mirror on the outermost."""
+    last = _KNOTS - 1
+    return last - np.abs(last - np.abs(knots))
 
-    return spline_filter(hills().astype(np.float64), order=3)
+
+@lru_cache(maxsize=1)
+def _spline() -> Places:
+    """What each knot counts, so that the spline goes through the hills."""
+    through = _matrix(np.arange(_KNOTS, dtype=np.float64))
+    rows = np.linalg.solve(through, hills().astype(np.float64))
+    return np.linalg.solve(through, rows.T).T
 
 
 def build(points: int, own: Any) -> Ground:
@@ -51,9 +81,8 @@ def build(points: int, own: Any) -> Ground:
     count = max(8, round(math.sqrt(points)))
     places = square_points(count)
     few = min(count, _KNOTS)
-    axis = (2.0 * np.arange(few) + 1 - few) / few
-    x, y = np.meshgrid(axis, -axis)
-    tall = height_at(x, y)
+    each = _matrix((np.arange(few) + 0.5) / few * _KNOTS - 0.5)
+    tall = each @ _spline() @ each.T * RELIEF
     if few < count:  # smooth enough between the knots of the noise for a cubic that keeps ramps
         tall = _enlarged(tall, count)
     places[:, 2] = tall.ravel()
