@@ -167,6 +167,18 @@ def power(values: Pixels, exponent: float) -> Pixels:
     return np.copysign(size, values)
 
 
+def straight(values: Pixels, gain: float, low: float) -> Pixels:
+    """Values times ``gain`` plus ``low``, in one pass; float32 of any shape."""
+    if values.size < FEW:
+        return values * np.float32(gain) + np.float32(low)
+    from . import point_kernels
+
+    flat = np.ascontiguousarray(values, np.float32).reshape(-1)
+    out = np.empty_like(flat)
+    point_kernels.straight(flat, np.float32(gain), np.float32(low), out)
+    return out.reshape(values.shape)
+
+
 def apply_table(values: Pixels, table: NDArray[np.float64], lo: float = 0.0, hi: float = 1.0) -> Pixels:
     """Evaluate a function given at equal steps over [lo, hi], straight between and beyond.
 
@@ -182,7 +194,7 @@ def apply_table(values: Pixels, table: NDArray[np.float64], lo: float = 0.0, hi:
         point_kernels.table(flat, base[:-1], rise, np.float32(lo), np.float32(count / (hi - lo)), out)
         return out.reshape(values.shape)
     place = (values - np.float32(lo)) * np.float32(count / (hi - lo))
-    index = np.clip(place.astype(np.int32), 0, count - 1)
+    index = np.nan_to_num(np.clip(place, 0, count - 1)).astype(np.int32)
     place -= index
     result: Pixels = base[index]
     result += rise[index] * place

@@ -85,8 +85,8 @@ def tone_levels(values: Pixels, black: float, white: float, params: Levels, zero
         point_kernels.levels(flat, np.float32(black), scale, np.float32(params.toe), low, by, out)
         if not plain:
             out = tone.power(out, 1 / params.gamma)
-            out *= gain
-            out += np.float32(params.out_black)
+            if (params.out_black, params.out_white) != (0.0, 1.0):
+                out = tone.straight(out, float(gain), params.out_black)
         return out.reshape(values.shape)
     t: Pixels = (values - np.float32(black)) * scale
     if params.toe > 0:
@@ -189,7 +189,7 @@ class Invert(Params):
 
 
 def _invert(raster: Raster, params: Invert, context: StepContext) -> Raster:
-    return raster.but(pixels=np.float32(1) - raster.pixels)
+    return raster.but(pixels=banded(raster.pixels, lambda v: np.float32(1) - v, context.check))
 
 
 INVERT = StepKind(

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ..errors import BadValue, Watch, unwatched
 from ..numeric import shapes
-from ..numeric.split_rows import split_rows
+from ..numeric.split_rows import BAND, split_rows
 from ..params import Params, specs
 from ..raster import Facts, Pixels, Raster
 
@@ -238,7 +238,7 @@ def measuring_mask(raster: Raster, outline: Outline | None) -> NDArray[np.uint8]
     return mask
 
 
-def banded(values: Pixels, function: Callable[[Pixels], Pixels], check: Watch, rows: int = 256) -> Pixels:
+def banded(values: Pixels, function: Callable[[Pixels], Pixels], check: Watch, rows: int = BAND) -> Pixels:
     """Apply a pointwise function band by band on every core: it can be stopped, a band stays in the cache."""
     if values.shape[0] <= rows:
         return function(values)

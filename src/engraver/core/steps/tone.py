@@ -27,18 +27,15 @@ class Exposure(Params):
 
 def _exposure(raster: Raster, params: Exposure, context: StepContext) -> Raster:
     """About zero, so that the ground stays where it is: 2^stops h + offset, then its root, the sign kept."""
-    zero = np.float32(ZERO_LEVEL[raster.zero])
-    gain, offset = np.float32(2.0**params.stops), np.float32(params.offset * (1 - float(zero)))
+    zero = ZERO_LEVEL[raster.zero]
+    gain, offset = 2.0**params.stops, params.offset * (1 - zero)
 
     def expose(values: Pixels) -> Pixels:
-        t: Pixels = (values - zero) * gain
-        t += offset
-        if params.gamma != 1:
-            t /= 1 - zero
-            t = tone.power(t, 1 / params.gamma)
-            t *= 1 - zero
-        t += zero
-        return t
+        if params.gamma == 1:
+            return tone.straight(values, gain, offset + zero - zero * gain)
+        share = 1 - zero
+        t = tone.power(tone.straight(values, gain / share, (offset - zero * gain) / share), 1 / params.gamma)
+        return tone.straight(t, share, zero) if zero else t
 
     return raster.but(pixels=banded(raster.pixels, expose, context.check))
 
