@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 
 from ..numeric import blur, tone, wide
+from ..numeric.split_rows import BAND, split_rows
 from ..params import Params, choice, flag, fraction, length, number
 from ..raster import Pixels, Raster
 from .kind import StepContext, StepKind, measuring_mask, toned_extent
@@ -30,7 +31,7 @@ def _local_spread(raster: Raster, size: float) -> tuple[Pixels, Pixels]:
     factor = wide.factor_for(sigma)
     values = raster.pixels if raster.coverage is None else blur.spread(raster.pixels, raster.coverage)
     mean = wide.soften(wide.reduced(values, factor), sigma, factor, raster.wrap)
-    square = wide.soften(wide.reduced(values * values, factor), sigma, factor, raster.wrap)
+    square = wide.soften(wide.squared(values, factor), sigma, factor, raster.wrap)
     return mean, np.sqrt(np.maximum(square - mean * mean, 0))
 
 
@@ -49,9 +50,15 @@ def _local(raster: Raster, params: LocalContrast, context: StepContext) -> Raste
     np.clip(gain, 1 / params.limit, params.limit, out=gain)
     lift = wide.enlarged(mean * (1 - gain), raster.height, raster.width, raster.wrap)
     context.check()
-    result = wide.enlarged(gain, raster.height, raster.width, raster.wrap) * raster.pixels
-    result += lift
-    return raster.but(pixels=result)
+    made = wide.enlarged(gain, raster.height, raster.width, raster.wrap)
+
+    def band(first: int, end: int) -> None:
+        rows = made[first:end]
+        rows *= raster.pixels[first:end]
+        rows += lift[first:end]
+
+    split_rows(band, raster.height, BAND)
+    return raster.but(pixels=made)
 
 
 def _usual_spread(raster: Raster, params: LocalContrast, context: StepContext) -> dict[str, float]:
@@ -87,13 +94,19 @@ def _sharpen(raster: Raster, params: Sharpen, context: StepContext) -> Raster:
     """Unsharp mask: what a Gaussian takes away is added once more; below the floor nothing, above it the rest."""
     soft = blur.normalised(raster.pixels, raster.coverage, params.radius * raster.shorter, raster.wrap)
     context.check()
-    away = raster.pixels - soft
-    if params.floor > 0:
-        floor = np.float32(params.floor)
-        away -= np.clip(away, -floor, floor)
-    away *= np.float32(params.amount)
-    away += raster.pixels
-    return raster.but(pixels=away)
+    floor, amount = np.float32(params.floor), np.float32(params.amount)
+    made = np.empty_like(raster.pixels)
+
+    def band(first: int, end: int) -> None:
+        away, values = made[first:end], raster.pixels[first:end]
+        np.subtract(values, soft[first:end], out=away)
+        if floor > 0:
+            away -= np.clip(away, -floor, floor)
+        away *= amount
+        away += values
+
+    split_rows(band, raster.height, BAND)
+    return raster.but(pixels=made)
 
 
 SHARPEN = StepKind(
@@ -162,12 +175,17 @@ def _summed(raster: Raster, params: CoarseFine, gains: tuple[float, float, float
     sigmas = [params.size / 2 / RATIO**n * raster.shorter for n in (2, 1, 0)]
     factor = wide.factor_for(sigmas[0])
     small = wide.reduced(raster.pixels, factor)
-    soft = [wide.soften(small, sigma, factor, raster.wrap) for sigma in sigmas]
+    soft = [wide.soften(small, sigma, factor, raster.wrap, to_draw=True) for sigma in sigmas]
     smooth = np.float32(fine - finest) * soft[0] + np.float32(medium - fine) * soft[1]
     smooth += np.float32(coarse - medium) * soft[2]
     smooth += np.float32(1 - coarse) * soft[2].mean()
-    total = wide.enlarged(smooth, raster.height, raster.width, raster.wrap)
-    total += raster.pixels if finest == 1 else raster.pixels * np.float32(finest)
+    total = wide.drawn(smooth, raster.height, raster.width, raster.wrap)
+
+    def band(first: int, end: int) -> None:
+        values = raster.pixels[first:end]
+        total[first:end] += values if finest == 1 else values * np.float32(finest)
+
+    split_rows(band, raster.height, BAND)
     return total
 
 

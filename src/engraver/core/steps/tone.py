@@ -201,7 +201,12 @@ def _match(raster: Raster, params: Match, context: StepContext) -> Raster:
 
     def take(values: Pixels) -> Pixels:
         inside = np.clip(values, np.float32(own[0]), np.float32(own[-1]))
-        return values + amount * (tone.apply_table(inside, table, float(own[0]), float(own[-1])) - values)
+        made = tone.apply_table(inside, table, float(own[0]), float(own[-1]))
+        if amount < 1:
+            made -= values
+            made *= amount
+            made += values
+        return made
 
     return raster.but(pixels=banded(raster.pixels, take, context.check))
 
