@@ -11,13 +11,14 @@ import click
 from rich.console import Console
 from rich.table import Table
 
-from engraver.core.process import prepare
-
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-prepare()
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as in the program, before NumPy is loaded
 
 from bench import cabinet, cleaning, cords, core, delivery, many, meshes, packs, relief, trials, wall, window
 from bench.figures import Bench, Figure
+from engraver.core.process import prepare
+
+prepare()
 
 BENCHES: dict[str, Bench] = {
     "start": window.start,

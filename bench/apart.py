@@ -13,6 +13,8 @@ print(next(line for line in open("/proc/self/status") if line.startswith("VmHWM:
 
 MAKE = """
 import sys, time
+from engraver.core.process import prepare
+prepare()
 import engraver.cli.make as make
 from engraver.core.engine import Engine
 
@@ -24,6 +26,17 @@ def timed(*words, **more):
     return result
 Engine.evaluate = timed
 make.make(sys.argv[1:], standalone_mode=False)
+"""
+
+
+# As anybody would run it, with nothing that the program does for its own processes.
+PLAIN = """
+import sys
+import numpy as np
+from bench.core import plain_timed
+found, took = plain_timed(int(sys.argv[1]))
+np.save(sys.argv[2], found)
+print(took)
 """
 
 

@@ -13,9 +13,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
-from engraver.core.process import prepare
-
-prepare()  # before NumPy is loaded, as in the program
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as in the program, before NumPy is loaded
 
 import hypothesis
 import numpy as np
@@ -34,10 +32,12 @@ from engraver.app.studio import Studio
 from engraver.app.window import Places, Window
 from engraver.core.cabinet import Entry
 from engraver.core.compiled import use_kernel_cache
+from engraver.core.process import prepare
 
 if TYPE_CHECKING:
     from engraver.app.desks.cabinet import CabinetDesk
 
+prepare()
 use_kernel_cache()
 # The same examples each time: what a run finds, the next one finds too.
 hypothesis.settings.register_profile("steady", derandomize=True, deadline=None)

@@ -25,6 +25,10 @@ _TURNS = ("oval", "polygon", *BOXES)
 _THIN = 0.001
 # How much of an outline goes with the place that is pulled.
 _PULLS = 0.08
+# An outline is a light line, by two that overlap, between dark ones; dashes and gaps in pixels.
+_ROUND = (QPointF(-1.2, 0), QPointF(1.2, 0), QPointF(0, -1.2), QPointF(0, 1.2))
+_ALONG = (QPointF(-0.25, -0.25), QPointF(0.25, 0.25))
+_DASHES = (7.0, 4.0)
 Size = tuple[float, float]
 
 
@@ -287,6 +291,11 @@ class OutlineHandles:
     @staticmethod
     def _line(painter: QPainter, path: QPainterPath, style: Qt.PenStyle) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for colour, width in ((QColor(20, 20, 18, 170), 3.2), (QColor(255, 255, 255), 1.5)):
-            painter.setPen(QPen(colour, width, style))
-            painter.drawPath(path)
+        # One pixel wide: a wider line takes Qt ten times as long, and this is drawn under the hand.
+        pens = QPen(QColor(20, 20, 18, 150), 1.0), QPen(QColor(255, 255, 255), 1.0)
+        if style == Qt.PenStyle.DashLine:
+            pens[1].setDashPattern(_DASHES)
+        for pen, shifts in zip(pens, (_ROUND, _ALONG), strict=True):
+            painter.setPen(pen)
+            for shift in shifts:
+                painter.drawPath(path.translated(shift))

@@ -49,7 +49,7 @@ class Card(QWidget):
         self.group = ""
         self.trouble = ""
         self.only_here = False
-        self._shown: tuple[Step | None, str, str, bool] | None = None
+        self._shown: tuple[str, bool, str, str, bool] | None = None
         self._was_chosen = False
         self.picture: QPixmap | None = None
         self._press: QPoint | None = None
@@ -82,12 +82,12 @@ class Card(QWidget):
         """Follow the model; nothing is drawn again when nothing changed."""
         trouble = self.trouble if trouble is None else trouble
         only_here = self.only_here if only_here is None else only_here
-        shown = (step, group, trouble, only_here)
+        self.step, self.group, self.trouble, self.only_here = step, group, trouble, only_here
+        title = "Source" if step is None else step.title
+        shown = (title, step is None or step.on, group, trouble, only_here)
         if shown == self._shown:
             return
         self._shown = shown
-        self.step, self.group, self.trouble, self.only_here = shown
-        title = "Source" if step is None else step.title
         self.setAccessibleName(title)
         off = step is not None and not step.on
         words = "where the plate starts" if step is None else step.declared.help

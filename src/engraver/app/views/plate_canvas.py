@@ -240,7 +240,7 @@ class PlateCanvas(PlateFrame):
         return share is not None and step is not None and self._handle() is strokes and strokes.pick(step, share)
 
     def _fade(self) -> None:
-        """The strokes of a step that was just chosen are seen plainly for a while; other steps have none that fade."""
+        """The strokes of a step that was just chosen are seen plainly for a while."""
         strokes, step = self.hands.strokes, self.ui.studio.step
         if step is not None and self.hands.for_step(step) is strokes:
             strokes.fading.start()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any, Literal
 
 import cv2
@@ -41,7 +42,7 @@ _REFERENCE = 384
 # The noise is found on a plate of so many pixels, or of so many over the size of its bays, where they are small.
 _BAYS, _BAY = 1024, 48.0
 _BITS = 4
-_ROUNDS = 3
+_ROUNDS = 4
 # What a stroke says that is no part of the shape.
 HOLE = "hole"
 # A fade takes at most so much of what is deepest in a shape of its own.
@@ -234,11 +235,11 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
     """The noise without what would take more from one side than from another.
 
     As much of the first two harmonics round the middle is taken out as it needs, so that what is left of
-    the plate has its centre and its axes where it would have them without noise (Newton's method on a
-    thinned plate).
+    the plate has its centre and its axes where it would have them without noise (Newton's method with the
+    slopes of its first step, on a thinned plate).
     """
     rows, columns = deep.shape
-    step = max(1, min(rows, columns) // 128)
+    step = max(1, min(rows, columns) // 64)
     few = (slice(step // 2, None, step),) * 2
     x, y = _from_middle(rows, columns, step)
     waves = np.stack([_waves(x, y, one).ravel() for one in np.eye(4)])
@@ -254,19 +255,30 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
 
     weights = np.zeros(4)
     wanted = moved(weights, 0.0)
+    off = moved(weights) - wanted
+    slope = np.stack([(moved(weights + tiny) - off - wanted) / 0.02 for tiny in np.eye(4) * 0.02], axis=1)
+    back = np.linalg.pinv(slope, rcond=1e-3)
     for _ in range(_ROUNDS):
+        weights = np.clip(weights - back @ off, -1, 1)
         off = moved(weights) - wanted
-        slope = np.stack([(moved(weights + tiny) - off - wanted) / 0.02 for tiny in np.eye(4) * 0.02], axis=1)
-        weights = np.clip(weights - np.linalg.lstsq(slope, off, rcond=1e-3)[0], -1, 1)
     x, y = _from_middle(rows, columns, 1)
+    even = np.empty_like(wander)
 
     def evened(first: int, end: int) -> None:
-        part = wander[first:end]
-        part += _waves(x, y[first:end], weights)
-        np.clip(part, 0, 1, out=part)
+        part = _waves(x, y[first:end], weights)
+        part += wander[first:end]
+        np.clip(part, 0, 1, out=even[first:end])
 
     split_rows(evened, rows, BAND)
-    return wander
+    return even
+
+
+@lru_cache(maxsize=2)
+def _bays(height: int, width: int, cell: float, seed: int, wrap: Wrap) -> Pixels:
+    """The noise of a border, kept while the fade is drawn wider; nobody may write into it."""
+    found = noise.lattice(height, width, cell, seed, wrap=wrap)
+    found.flags.writeable = False
+    return found
 
 
 def wandering(params: Falloff, deep: Pixels, seed: int, wrap: Wrap, fade: float) -> Pixels:
@@ -275,7 +287,7 @@ def wandering(params: Falloff, deep: Pixels, seed: int, wrap: Wrap, fade: float)
     ratio = min(1.0, max(_BAYS, _BAY / params.ragged_size) / min(rows, columns))
     size = max(1, round(rows * ratio)), max(1, round(columns * ratio))
     small = deep if ratio == 1 else cv2.resize(deep, size[::-1], interpolation=cv2.INTER_AREA) * np.float32(ratio)
-    wander = noise.lattice(*size, params.ragged_size, seed, wrap=wrap)
+    wander = _bays(*size, params.ragged_size, seed, wrap)
     if params.same and not any(wrap):
         wander = _even(params, wander, small, params.ragged * fade * ratio, fade * ratio)
     if ratio == 1:

@@ -46,7 +46,7 @@ def height_at(x: Places, y: Places) -> Places:
 
 
 def _weights(at: Places) -> tuple[list[NDArray[np.intp]], list[Places]]:
-    """The four knots about each place, the last ones going on, and what each counts there: a uniform cubic B-spline."""
+    """The four knots about each place, and what each counts there in a uniform cubic B-spline."""
     at = np.clip(at, 0, _KNOTS - 1)
     first = np.floor(at).astype(np.intp)
     t = at - first
@@ -65,7 +65,8 @@ def _matrix(at: Places) -> Places:
 def _mirrored(knots: NDArray[np.intp]) -> NDArray[np.intp]:
     """Knots beyond the ends, as seen in a mirror on the outermost."""
     last = _KNOTS - 1
-    return last - np.abs(last - np.abs(knots))
+    seen: NDArray[np.intp] = last - np.abs(last - np.abs(knots))
+    return seen
 
 
 @lru_cache(maxsize=1)
