@@ -22,6 +22,15 @@ THUMB, TRAY_THUMB = 144, 128
 
 
 @dataclass(frozen=True, slots=True)
+class Beside:
+    """Another place of the line, to be compared with: its picture, and its shares (x, y, 1) to those of the one that
+    is shown, as a 3x3 matrix."""
+
+    screen: NDArray[np.uint8]
+    onto: NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
 class PlateViewPicture:
     """What the plate view shows: one place of the line, at the view's resolution."""
 
@@ -39,6 +48,7 @@ class PlateViewPicture:
     entering: Raster | None = None
     marks: NDArray[np.uint8] | None = None
     at_rest: bool = False
+    beside: Beside | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +57,7 @@ class LookWish:
 
     ``side`` is the view's, in pixels; ``full_size`` asks for every pixel; ``reveal`` for what the step found;
     ``traced`` for the source shining through; ``marked`` for what is clipped; ``raises`` is the tone that stands up;
-    ``at_rest`` asks for the full-size results, reduced.
+    ``at_rest`` asks for the full-size results, reduced; ``beside`` for another place, as ``uid`` and ``before``.
     """
 
     line: Line
@@ -61,6 +71,7 @@ class LookWish:
     marked: bool = False
     raises: str = "white"
     at_rest: bool = False
+    beside: tuple[str | None, bool] | None = None
 
 
 def look_at(engine: Engine, wish: LookWish, check: Watch) -> PlateViewPicture:
@@ -84,10 +95,18 @@ def look_at(engine: Engine, wish: LookWish, check: Watch) -> PlateViewPicture:
         screen = with_ground(result.raster)
     if wish.traced and uid:
         screen = traced(screen, engine.underneath(line, uid, side, check))
+    beside = None
+    if wish.beside is not None:
+        other = Request(upto=wish.beside[0], side=wanted.side, before=wish.beside[1])
+        seen = evaluate(line, other, check).raster
+        beside = Beside(
+            to_screen(seen, wish.raises if seen.channels == 1 else "white"), engine.between(line, other, wanted)
+        )
     return PlateViewPicture(
         result, screen, line, uid, wish.before, finished, wish.full_size, counts, after,
         heights(finished.raster.flat(), finished.raster.zero), wish.reveal, entering,
         marks_of(result.raster) if wish.marked and grey else None, wish.at_rest,
+        beside,
     )  # fmt: skip
 
 

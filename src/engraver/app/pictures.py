@@ -31,6 +31,7 @@ from .fixing import Fixing
 from .lanes import Lane, LatestLane, Task, TaskQueue
 from .looking import LookWish, PlateViewPicture, look_at, thumbs_of, tray_of
 from .measuring import MeasuredPlate, measure_full
+from .parting import Parting
 from .proof_of_trial import ProofOfTrial
 from .state import Looks
 from .studio import Studio
@@ -63,6 +64,7 @@ class Pictures(QObject):
         self.studio, self.looks = studio, looks
         self.look_side, self.proof_size, self.strip_size = 520, (430, 400), (430, 84)
         self.surround = (134, 133, 127)
+        self.parting = Parting(studio, self)
         self.want_full = self.want_marks = self.kernels_ready = self.aside = False  # aside: behind another desk
         self.look: PlateViewPicture | None = None
         self._asked: LookWish | None = None
@@ -98,6 +100,7 @@ class Pictures(QObject):
         studio.project_changed.connect(self.refresh)
         studio.selection_changed.connect(self.refresh)
         studio.proof_changed.connect(self._proof_settings_changed)
+        self.parting.changed.connect(self.refresh)
 
     # -- life ----------------------------------------------------------------------
 
@@ -212,6 +215,7 @@ class Pictures(QObject):
             line, uid, before, self.look_side, editor, full_size=self.want_full, marked=self.want_marks,
             reveal=bool(studio.revealing and uid and step is not None and step.declared.reveal and step.on),
             traced=studio.tracing and not before and editor.traces, raises=plate.raises if plate else "white",
+            beside=self.parting.other(line, uid, before),
         )  # fmt: skip
 
     def _looked(self, look: PlateViewPicture) -> None:

@@ -26,13 +26,12 @@ from ..editors.plate_handles import Handle, Keyed, PlateHandles
 from ..looking import PlateViewPicture
 from ..state import ZOOMS, Overlays
 from ..ui import Ui, named
-from .overlays import paint_border, paint_guides, paint_section, paint_tag
+from .overlays import paint_border, paint_guides, paint_tag
 from .picking import pick
 from .plate_frame import PlateFrame
+from .plate_lines import PartingLine, PlateLine, SectionLine
 from .plate_painter import PlatePainter
 from .start_board import StartBoard
-
-GRAB = 12.0
 
 
 class PlateCanvas(PlateFrame):
@@ -47,6 +46,8 @@ class PlateCanvas(PlateFrame):
         self._drag: tuple[str, QPointF] | None = None
         self.hands = PlateHandles(ui)
         self._picking = False
+        self.cut, self.parting = SectionLine(self), PartingLine(self)
+        self._pulled: tuple[PlateLine, str] | None = None
         self._empty: QWidget | None = None
         ui.hand.changed.connect(self._follow_hand)
         ui.items.changed.connect(self.update)
@@ -133,20 +134,10 @@ class PlateCanvas(PlateFrame):
             return None
         return self.hands.for_step(step)
 
-    def _section_grip(self, place: QPointF) -> str:
-        if not self.overlays.section or self._handle() is not None:
-            return ""
-        a, b = (self.to_screen(p) for p in self.section)
-        for name, end in (("a", a), ("b", b)):
-            if (end - place).manhattanLength() <= GRAB:
-                return name
-        along = b - a
-        length2 = along.x() ** 2 + along.y() ** 2
-        if length2 < 1:
-            return ""
-        t = ((place.x() - a.x()) * along.x() + (place.y() - a.y()) * along.y()) / length2
-        away = place - (a + along * min(1.0, max(0.0, t)))
-        return "line" if 0 <= t <= 1 and (away.x() ** 2 + away.y() ** 2) ** 0.5 <= 5 else ""
+    def _line_at(self, place: QPointF) -> tuple[PlateLine, str] | None:
+        """The line over the plate at a place, with its grip; the section line only where the step has no handles."""
+        lines: tuple[PlateLine, ...] = (self.parting,) if self._handle() is not None else (self.parting, self.cut)
+        return next(((line, grip) for line in lines if (grip := line.grip_at(place))), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         place = event.position()
@@ -163,6 +154,9 @@ class PlateCanvas(PlateFrame):
             pick(self.ui, self.look, self.to_share(place), self.scale)
             return
         handle, step = self._handle(), self.ui.studio.step
+        if self.parting.on_knob(place):
+            self._pull(place)
+            return
         if handle is not None and step is not None:
             share = self.to_share(place)
             grip = handle.grip_at(step, share, self._full_size(), self.scale)
@@ -174,8 +168,12 @@ class PlateCanvas(PlateFrame):
                 return
         if editor_of(step).marks_tones:
             self._mark_tone(self.to_share(place))
-        grip = self._section_grip(place)
-        self._drag = (f"section {grip}", place) if grip else ("pan", place)
+        self._pull(place)
+
+    def _pull(self, place: QPointF) -> None:
+        """Begin to pull a line over the plate, or the plate itself."""
+        self._pulled = self._line_at(place)
+        self._drag = ("line" if self._pulled is not None else "pan", place)
 
     def tabletEvent(self, event: QTabletEvent) -> None:
         """A pen's pressure goes with the places that the mouse events tell; one without pressure presses fully."""
@@ -201,26 +199,12 @@ class PlateCanvas(PlateFrame):
         elif what.startswith("hand"):
             handle = self.hands.for_step(self.ui.studio.step)
             self._edit(handle.moved(self.to_share(place)) if handle is not None else {})
-        else:
-            self._move_section(what.split()[1], place, last)
+        elif self._pulled is not None:
+            line, grip = self._pulled
+            line.move(grip, place, last)
             self._drag = (what, place)
+            self.section_moved.emit()
         self.update()
-
-    def _move_section(self, grip: str, place: QPointF, last: QPointF) -> None:
-        share = self.to_share(place)
-        clamped = QPointF(min(1.0, max(0.0, share.x())), min(1.0, max(0.0, share.y())))
-        a, b = self.section
-        if grip == "a":
-            a = clamped
-        elif grip == "b":
-            b = clamped
-        else:
-            by = self.to_share(place) - self.to_share(last)
-            moved = [a + by, b + by]
-            if all(-1e-6 <= p.x() <= 1 + 1e-6 and -1e-6 <= p.y() <= 1 + 1e-6 for p in moved):
-                a, b = moved
-        self.ui.looks.set(section=((a.x(), a.y()), (b.x(), b.y())))
-        self.section_moved.emit()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None and self._drag[0].startswith("hand"):
@@ -342,12 +326,12 @@ class PlateCanvas(PlateFrame):
         self.set_zoom(self.scale * factor, event.position())
 
     def _point_cursor(self, place: QPointF) -> None:
-        handle, step = self._handle(), self.ui.studio.step
-        if handle is not None and step is not None:
+        handle, step, found = self._handle(), self.ui.studio.step, self._line_at(place)
+        if handle is not None and step is not None and not self.parting.on_knob(place):
             grip = handle.grip_at(step, self.to_share(place), self._full_size(), self.scale)
-            self.setCursor(handle.cursor(grip))
-        elif self._section_grip(place):
-            self.setCursor(Qt.CursorShape.SizeAllCursor)
+            self.setCursor(handle.cursor(grip) if grip or found is None else found[0].cursor)
+        elif found is not None:
+            self.setCursor(found[0].cursor)
         else:
             self.setCursor(
                 Qt.CursorShape.CrossCursor if self.target().contains(place) else Qt.CursorShape.ArrowCursor
@@ -368,6 +352,8 @@ class PlateCanvas(PlateFrame):
         smooth = self.scale <= 2.0
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, smooth)
         self._painter.draw(painter, target, QRectF(self.rect()), self.overlays)
+        if self.parting.there:
+            self._painter.draw_other(painter, target, self.parting.left_of())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.overlays.border:
             paint_border(painter, target, self.ui, self.look.result.raster)
@@ -377,7 +363,9 @@ class PlateCanvas(PlateFrame):
         if handle is not None and step is not None:
             handle.paint(painter, step, self._full_size(), target)
         elif self.overlays.section:
-            paint_section(painter, *(self.to_screen(p) for p in self.section))
+            self.cut.paint(painter)
+        if self.parting.there:
+            self.parting.paint(painter, self.ui)
         said = []
         if step is not None and not self.ui.studio.finished:
             if self.look.revealed:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QRectF
-from PySide6.QtGui import QColor, QImage, QPainter
+from PySide6.QtGui import QColor, QImage, QPainter, QTransform
 
 from ..looking import PlateViewPicture
 from ..painting import view_of
@@ -24,12 +24,15 @@ class PlatePainter:
         self._ui = ui
         self._image: QImage | None = None
         self._over: QImage | None = None
+        self._other: QImage | None = None
         self._look: PlateViewPicture | None = None
 
     def show(self, look: PlateViewPicture | None, overlays: Overlays) -> None:
         """Take another look, or the same with other overlays."""
         # Laid out as the screen has it: Qt would turn every pixel each time it is painted.
         self._image = view_of(look.screen).convertToFormat(QImage.Format.Format_RGB32) if look is not None else None
+        beside = look.beside if look is not None else None
+        self._other = view_of(beside.screen).convertToFormat(QImage.Format.Format_RGB32) if beside else None
         self._over = self._marks(look, overlays) if look is not None else None
         self._look = look
 
@@ -61,6 +64,21 @@ class PlatePainter:
                 _draw(painter, self._image, target.translated(i * target.width(), j * target.height()), room)
         if self._over is not None:
             _draw(painter, self._over, target, room)
+
+    def draw_other(self, painter: QPainter, target: QRectF, part: QRectF) -> None:
+        """What is compared with, in a part of the view, where it lies on the picture that is shown."""
+        if self._other is None or self._look is None or self._look.beside is None:
+            return
+        painter.save()
+        painter.setClipRect(part)
+        painter.fillRect(part, self._ui.colour("surround"))
+        a = self._look.beside.onto
+        onto = QTransform(*(float(v) for v in a.T.ravel()))
+        painter.setTransform(onto * QTransform().translate(target.left(), target.top()).scale(
+            target.width(), target.height()
+        ))  # fmt: skip
+        painter.drawImage(QRectF(0, 0, 1, 1), self._other, QRectF(self._other.rect()))
+        painter.restore()
 
 
 def _draw(painter: QPainter, image: QImage, target: QRectF, room: QRectF) -> None:

@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from engraver.core.engine import Line
 from engraver.core.numeric.tone import luma
 from engraver.core.proof.strength import FIRST_STRENGTH
 from engraver.core.raster import ZERO_LEVEL, Raster
@@ -48,6 +49,10 @@ def sample_line(raster: Raster, start: QPointF, end: QPointF, count: int = _SAMP
     upper, lower = a * (1 - fx) + b * fx, d * (1 - fx) + e * fx
     result: np.ndarray = upper * (1 - fy) + lower * fy
     return result
+
+
+# The section takes at most so much of the view's height.
+_SECTION = 0.25
 
 
 class Section(QWidget):
@@ -207,7 +212,21 @@ class PlateView(QWidget):
             action.setCheckable(True)
             action.setChecked(getattr(self.canvas.overlays, name))
             action.triggered.connect(lambda _=False, n=name: self.toggle_overlay(n))
+        line = self.ui.studio.attempt(self.ui.studio.line)
+        if line is not None:
+            menu.addSeparator()
+            menu.addMenu(self._compare_menu(menu, line))
         return menu
+
+    def _compare_menu(self, menu: QMenu, line: Line) -> QMenu:
+        """What is seen left of a line across the plate."""
+        parting = self.ui.pictures.parting
+        found = QMenu("Compare with", menu)
+        for with_, words in ((None, "Nothing"), *parting.choices(line)):
+            action = found.addAction(words, partial(parting.compare, with_))
+            action.setCheckable(True)
+            action.setChecked(parting.with_ == with_)
+        return found
 
     def toggle_overlay(self, name: str) -> None:
         now = self.canvas.overlays
@@ -249,6 +268,8 @@ class PlateView(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._fit_header()
+        # Where room is short, as with large text, the plate comes before its section.
+        self.section.setFixedHeight(min(self.ui.px(SECTION_HEIGHT), round(_SECTION * self.height())))
 
     def _zoom_words(self) -> None:
         shown = self.canvas.scale * self.devicePixelRatioF()

@@ -55,6 +55,10 @@ class Line:
         """The place of what enters the step ``uid``."""
         return max(0, self.place_after(uid) - 1)
 
+    def place_of(self, uid: str | None, before: bool) -> int:
+        """The place after the step ``uid``, or of what enters it."""
+        return self.place_before(uid) if before and uid is not None else self.place_after(uid)
+
     def outline(self, place: int) -> Outline | None:
         """The falloff after step ``place``, when no change of frame lies between."""
         for step in self.steps[place + 1 :]:

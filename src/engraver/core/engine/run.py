@@ -25,6 +25,7 @@ from ..sources.trial import Given, own_of, tip_side
 from ..steps import StepContext, kind_of
 from ..steps.kind import NOTHING, PLATE_SIDE, Matrix
 from .line import Line, assemble, named_references, reading_of, referred_plates, step_seed, trial_key
+from .mapping import between, to_place
 from .plan import Autos, Plan, Size, make_plan, size_at
 
 Answer = TypeVar("Answer")
@@ -311,7 +312,7 @@ class Engine:
 
     def _context(self, line: Line, plan: Plan, i: int, raster: Raster, check: Watch, size: Size) -> StepContext:
         step = line.steps[i]
-        into = self._map(line, plan, i)
+        into = to_place(line, plan, i, self._found)
         scale = np.diag([raster.width / line.facts[i].width, raster.height / line.facts[i].height, 1.0])
         shares = np.diag([line.facts[0].width, line.facts[0].height, 1.0])
         context = StepContext(
@@ -323,20 +324,15 @@ class Engine:
         )  # fmt: skip
         return replace(context, autos=self._measured(line, plan, i, raster, context))
 
-    def _map(self, line: Line, plan: Plan, i: int) -> Matrix:
-        """Full-size source pixels to full-size pixels of what enters step ``i``."""
-        total: Matrix = np.eye(3)
-        for j in range(i):
-            step, kind = line.steps[j], kind_of(line.steps[j].kind)
-            if step.on and kind.matrix is not None:
-                autos = plan.known[j] or self._found(f"provisional {plan.keys[j + 1]}") or NOTHING
-                total = kind.matrix(step.params, line.facts[j], autos) @ total
-        return total
-
     def into(self, line: Line, uid: str) -> Matrix:
         """Full-size source pixels to full-size pixels of what enters the step ``uid``, as far as known now."""
         place = line.place_before(uid)
-        return self._map(line, self._plan(line, place, None, False), place)
+        return to_place(line, self._plan(line, place, None, False), place, self._found)
+
+    def between(self, line: Line, one: Request, two: Request) -> Matrix:
+        """Shares of the picture that the first asks for to shares of the second's, as far as known now; 3x3."""
+        places = line.place_of(one.upto, one.before), line.place_of(two.upto, two.before)
+        return between(line, self._plan(line, max(places), None, False), places, self._found)
 
     def _references(self, line: Line, i: int, size: Size, check: Watch) -> Mapping[str, Raster]:
         """Other sources that the step names, brought into its frame by the geometry before it."""

@@ -140,6 +140,8 @@ def bench_commands(host: Host) -> tuple[Command, ...]:
         Command("finished", "Show the finished plate", "E", lambda: s.show_finished(not s.finished), "View", plate),
         Command("peek", "Hold: the plate before this step", "B", lambda: s.peek(not s.peeking), "View", plate,
                 hold=True),
+        Command("compare", "Compare with the plate before this step", "Shift+B", host.pictures.parting.switch, "View",
+                plate, ("split", "beside", "before and after")),
         Command("fit", "Fit the plate", "F", lambda: desk().plate_view.canvas.set_zoom(None), "View", plate,
                 ("zoom",)),
         Command("hundred", "Plate at 100 %", "1", lambda: desk().plate_view.show_scale(1.0), "View", plate,
