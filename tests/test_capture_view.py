@@ -184,8 +184,10 @@ def test_rows_bodies_and_reading_as(mesh: Window) -> None:
 
 
 def test_asking_for_all_of_the_mesh_holds_until_it_is_drawn(mesh: Window) -> None:
+    mesh.bench.plate_view.canvas.setFocus()
     key(mesh, Qt.Key.Key_Q)
     canvas = mesh.bench.capture_view.canvas
+    assert mesh.focusWidget() is canvas
     canvas.look_at(None)
     settle(mesh)
     whole = canvas.box()
@@ -198,6 +200,8 @@ def test_asking_for_all_of_the_mesh_holds_until_it_is_drawn(mesh: Window) -> Non
     canvas.settle()  # overtakes what was asked for first, as where the machine is slow
     settle(mesh)
     assert canvas.box().width() == pytest.approx(whole.width(), rel=1e-6)
+    key(mesh, Qt.Key.Key_Q)
+    assert mesh.focusWidget() is mesh.bench.plate_view.canvas
 
 
 def test_a_pot_is_rolled_out_and_slid(window: Window, tmp_path: Path) -> None:

@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from engraver.core.recipe import Step
 from engraver.core.recipe.first import READ_AS
@@ -105,9 +105,13 @@ class Bench(QWidget):
     def follow(self, _: object = None) -> None:
         """Show and fold what the looks say."""
         looks, large, shown = self.host.looks.bench, self.host.captures.large, self.shown
+        views, focus = (self.capture_view, self.plate_view, self.proof_view), QApplication.focusWidget()
+        held = next((view for view in views if focus is not None and view.isAncestorOf(focus)), None)
         self.capture_view.setVisible(large and shown != "proof")
         self.plate_view.setVisible(not large and shown != "proof")
         self.proof_view.setVisible(shown != "plate")
+        if held is not None and held.isHidden():  # what takes its place has the keys, not what comes next in the row
+            next(view for view in views if not view.isHidden()).canvas.setFocus()
         for swap in self.swaps:
             swap.setVisible(self.narrow)
         self.tray.setVisible(looks.tray)
