@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton, QWidget
+from PySide6.QtWidgets import QDialog, QPushButton, QWidget
 
 from conftest import LEFT, settle
 from engraver.app.desks.proof import ProofDesk
 from engraver.app.window import Window
+from test_window import in_dialog
 
 
 def _cut(view: QWidget) -> list[str]:
@@ -89,3 +90,28 @@ def test_no_word_is_cut_in_the_bars_of_the_proof_desk(bench: Window, wider_text:
                 need = button.fontMetrics().horizontalAdvance(button.text()) + icon
                 right = button.mapTo(bar, QPoint(button.width(), 0)).x()
                 assert button.width() >= need and right <= bar.width(), (surface, button.text())
+
+
+@pytest.mark.parametrize("room", [(1280, 800), (1024, 700)])
+def test_no_sheet_is_larger_than_its_window_at_the_largest_text(bench: Window, room: tuple[int, int]) -> None:
+    """And its buttons, which make the last row, are always seen."""
+    _narrow(bench, 5)
+    bench.resize(*room)
+    settle(bench)
+    assert bench.ui.scale == 1.5
+    seen: dict[str, tuple[QSize, list[str]]] = {}
+
+    def look(sheet: QDialog) -> None:
+        QTest.qWait(40)
+        foot = [b for b in sheet.findChildren(QPushButton) if b.isDefault() and b.isVisible()]
+        hidden = [b.text() for b in foot if not sheet.rect().contains(QRect(b.mapTo(sheet, QPoint()), b.size()))]
+        seen[type(sheet).__name__] = sheet.size(), hidden
+        sheet.reject()
+
+    for id in ("add-step", "new", "export", "export-all", "what-arrives", "destinations", "split", "keys", "icon"):
+        in_dialog(QDialog, look)
+        bench.commands[id].do()
+        settle(bench)
+    assert len(seen) == 9
+    for name, (size, hidden) in seen.items():
+        assert size.width() <= room[0] and size.height() <= room[1] and not hidden, (name, size, hidden)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.errors import EngraverError, Watch
 from engraver.core.raster import Pixels
@@ -17,10 +17,11 @@ from engraver.standins.receiver import Habit, Received, ball_picture, habits, re
 from ..editors.rows import Choice
 from ..ui import Ui, named, plain
 from .ball_label import BallLabel
+from .sheet import Sheet
 
 Files = tuple[tuple[str, bytes], ...]
-# The side of a ball, in pixels at text size 100 %.
-_SIDE = 320
+# A ball's side, and what else the sheet needs of the window's height, at a text size of 100 %.
+_LEAST_SIDE, _SIDE, _BESIDE = 160, 320, 250
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,7 +32,7 @@ class _Answer:
     arrived: NDArray[np.uint8] | None
 
 
-class ArrivalSheet(QDialog):
+class ArrivalSheet(Sheet):
     """Two balls side by side, and in words what differs.
 
     Parameters
@@ -47,8 +48,8 @@ class ArrivalSheet(QDialog):
     def __init__(
         self, ui: Ui, parent: QWidget, name: str, read: Callable[[Watch], Files], sent: Pixels, first: Habit
     ) -> None:
-        super().__init__(parent)
-        self.ui, self._read, self._sent = ui, read, sent
+        super().__init__(ui, parent)
+        self._read, self._sent = read, sent
         self.answer: _Answer | None = None
         self.setWindowTitle("What arrives")
         box = QVBoxLayout(self)
@@ -73,11 +74,12 @@ class ArrivalSheet(QDialog):
         box.addWidget(self.purpose)
         balls = QHBoxLayout()
         balls.setSpacing(ui.px(12))
+        side = max(_LEAST_SIDE, min(_SIDE, round(self.above.height() / ui.scale) - _BESIDE))
         self.balls: dict[str, BallLabel] = {}
         for id, words in (("meant", "As it was meant"), ("arrived", "As it arrives")):
             column = QVBoxLayout()
             column.setSpacing(ui.px(4))
-            ball = self.balls[id] = BallLabel(ui, _SIDE)
+            ball = self.balls[id] = BallLabel(ui, side)
             ball.setText("…")
             column.addWidget(ball)
             title = named(QLabel(words), "second")
@@ -121,7 +123,7 @@ class ArrivalSheet(QDialog):
             arrived = ball_picture(high, of, side, check, cache) if high is not None else None
             return _Answer(files, received, meant, arrived)
 
-        self.ui.pictures.lane("arrival").submit(work, self._show, self._failed)
+        self.ui.pictures.lane("arrival").submit(work, self.while_open(self._show), self.while_open(self._failed))
 
     def _show(self, answer: _Answer) -> None:
         first, self.answer = self.answer is None, answer

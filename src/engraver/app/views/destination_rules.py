@@ -63,9 +63,18 @@ class DestinationRules(QWidget):
         row += len(CHOICES) // 2
         grid.addWidget(QLabel("Sides"), row, 0)
         grid.addLayout(self._sides(), row, 1, 1, 3)
-        grid.addWidget(QLabel("Folder here"), row + 1, 0)
-        grid.addLayout(self._place(), row + 1, 1, 1, 3)
-        grid.setRowStretch(row + 2, 1)
+        self.square = Switch(ui)
+        self.square.setAccessibleName("Square only")
+        self.square.clicked.connect(self.changed)
+        dpi = self._text("dpi", "DPI")
+        dpi.setPlaceholderText("none")
+        dpi.setFixedWidth(ui.px(56))
+        for n, (words, widget) in enumerate((("Square only", self.square), ("DPI", dpi))):
+            grid.addWidget(QLabel(words), row + 1, 2 * n)
+            grid.addWidget(widget, row + 1, 2 * n + 1)
+        grid.addWidget(QLabel("Folder here"), row + 2, 0)
+        grid.addLayout(self._place(), row + 2, 1, 1, 3)
+        grid.setRowStretch(row + 3, 1)
 
     def _text(self, name: str, words: str) -> QLineEdit:
         field = self.texts[name] = QLineEdit()
@@ -83,17 +92,6 @@ class DestinationRules(QWidget):
             row.addWidget(field)
             row.addSpacing(ui.px(8))
         row.addStretch(1)
-        row.addWidget(named(QLabel("square only"), "second"))
-        self.square = Switch(ui)
-        self.square.setAccessibleName("Square only")
-        self.square.clicked.connect(self.changed)
-        row.addWidget(self.square)
-        row.addSpacing(ui.px(8))
-        row.addWidget(named(QLabel("DPI"), "second"))
-        dpi = self._text("dpi", "DPI")
-        dpi.setFixedWidth(ui.px(56))
-        dpi.setPlaceholderText("none")
-        row.addWidget(dpi)
         return row
 
     def _place(self) -> QHBoxLayout:

@@ -8,7 +8,6 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
-    QDialog,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -28,6 +27,7 @@ from engraver.core.readiness.destinations import forget, keep, known, load_folde
 from ..exporting import Exports
 from ..ui import Ui, named
 from .destination_rules import DestinationRules
+from .sheet import Sheet
 from .zone_list import ZoneList
 
 # How the form calls what the file calls otherwise.
@@ -36,12 +36,12 @@ _CALLED = {"sizes.smallest": "the smallest side", "sizes.preferred": "the prefer
            "purpose": "the purpose", "note": "the note"}  # fmt: skip
 
 
-class DestinationSheet(QDialog):
+class DestinationSheet(Sheet):
     """The list at the left; the chosen one's rules and gauges at the right. What is changed is kept on leaving."""
 
     def __init__(self, ui: Ui, parent: QWidget, folder: Path, exports: Exports) -> None:
-        super().__init__(parent)
-        self.ui, self._folder, self._exports = ui, folder, exports
+        super().__init__(ui, parent)
+        self._folder, self._exports = folder, exports
         self._shown = ""
         self.setWindowTitle("Destinations")
         self.resize(ui.px(960), ui.px(640))

@@ -8,7 +8,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QDialog,
     QFileDialog,
     QFrame,
     QGridLayout,
@@ -34,8 +33,11 @@ from ..exporting import Exports, ExportWish
 from ..measuring import MeasuredPlate
 from ..ui import Ui, named
 from .dialog_foot import dialog_foot
+from .sheet import Sheet
 
 SHOWN_AT_ONCE = 7
+# Fewer where the window is low, as with large text: the height of a line, and of all else in the sheet.
+_FEWEST, _LINE, _BESIDE = 3, 44, 330
 
 
 class Line(QWidget):
@@ -92,14 +94,14 @@ class Line(QWidget):
         self.says.show()
 
 
-class ExportSheet(QDialog):
+class ExportSheet(Sheet):
     """What is there already is not replaced unasked."""
 
     edit_destinations = Signal()
 
     def __init__(self, ui: Ui, parent: QWidget, folder: Path, full: MeasuredPlate, exports: Exports) -> None:
-        super().__init__(parent)
-        self.ui, self.full, self.exports = ui, full, exports
+        super().__init__(ui, parent)
+        self.full, self.exports = full, exports
         studio = ui.studio
         plate = studio.plate
         assert plate is not None
@@ -167,7 +169,8 @@ class ExportSheet(QDialog):
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(inside)
-        area.setMinimumHeight(ui.px(44) * min(SHOWN_AT_ONCE, len(offered)))
+        room = (self.above.height() - ui.px(_BESIDE)) // ui.px(_LINE)
+        area.setMinimumHeight(ui.px(_LINE) * min(SHOWN_AT_ONCE, len(offered), max(_FEWEST, room)))
         return area
 
     def _fields(self) -> QGridLayout:
@@ -227,7 +230,7 @@ class ExportSheet(QDialog):
             if self._waiting:
                 self._measure_next()
 
-        self.ui.pictures.ask("", work, done)
+        self.ui.pictures.ask("", work, self.while_open(done))
 
     def _as_it_is(self, to: Destination) -> bool:
         """Whether the plate is delivered as it was measured, brought to no other side and refused for none."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PySide6.QtWidgets import QDialog, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from engraver.core.params import FieldSpec
 from engraver.core.recipe import Step
@@ -12,13 +12,14 @@ from engraver.core.recipe import Step
 from ..editors.rows import Choice
 from ..ui import Ui, named
 from .dialog_foot import dialog_foot
+from .sheet import Sheet
 
 
-class FamilySheet(QDialog):
+class FamilySheet(Sheet):
     """Asks for a setting and its values."""
 
     def __init__(self, ui: Ui, parent: QWidget, step: Step, fields: Mapping[str, FieldSpec]) -> None:
-        super().__init__(parent)
+        super().__init__(ui, parent)
         self.fields = fields
         self.setWindowTitle("A family of plates")
         self.setMinimumWidth(ui.px(440))

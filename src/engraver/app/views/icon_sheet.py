@@ -12,7 +12,6 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QColorDialog,
-    QDialog,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -30,6 +29,7 @@ from engraver.core.surfaces.view import Colour
 from ..editors.rows import Choice, Switch
 from ..ui import Ui, named, plain
 from .dialog_foot import dialog_foot
+from .sheet import Sheet
 
 # Sides at which an icon is looked at, and those that can be written.
 SEEN, WRITTEN = (128, 64, 32), (32, 64, 96, 128, 256, 512)
@@ -75,7 +75,7 @@ class _Previews(QWidget):
                 x += side + 16
 
 
-class IconSheet(QDialog):
+class IconSheet(Sheet):
     """Changes are seen at once; *Save…* writes the sizes that are ticked.
 
     Parameters
@@ -85,8 +85,8 @@ class IconSheet(QDialog):
     """
 
     def __init__(self, ui: Ui, parent: QWidget, name: str, tall: Callable[[Watch], Pixels], kind: Kind) -> None:
-        super().__init__(parent)
-        self.ui, self._tall = ui, tall
+        super().__init__(ui, parent)
+        self._tall = tall
         self._height: Pixels | None = None
         self.kind = kind
         self.colour: Colour | None = None
@@ -236,7 +236,7 @@ class IconSheet(QDialog):
             height = known if known is not None else self._tall(check)
             return height, {side: make(side, height, check) for side in SEEN}
 
-        self.ui.pictures.lane("icon").submit(work, self._show, self._failed)
+        self.ui.pictures.lane("icon").submit(work, self.while_open(self._show), self.while_open(self._failed))
 
     def _show(self, made: tuple[Pixels, Icons]) -> None:
         self._height, icons = made

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from ..commands import Command
 from ..ui import Ui, emptied, named, scrolled
+from .sheet import Sheet
 
 _WIDE, _TALL = 560, 620
 
 
-class KeysSheet(QDialog):
+class KeysSheet(Sheet):
     """Every shortcut in groups, those of the desk in front first."""
 
     def __init__(self, ui: Ui, parent: QWidget, desk: str, names: dict[str, str]) -> None:
-        super().__init__(parent)
-        self.ui, self._desk, self._names = ui, desk, names
+        super().__init__(ui, parent)
+        self._desk, self._names = desk, names
         self.setWindowTitle("Keys")
         self.resize(ui.px(_WIDE), min(ui.px(_TALL), parent.height() - ui.px(60)))
         box = QVBoxLayout(self)

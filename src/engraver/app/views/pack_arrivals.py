@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QDialog,
     QHBoxLayout,
     QLabel,
     QProgressBar,
@@ -31,6 +30,7 @@ from ..lanes import LatestLane
 from ..ui import Ui, named
 from .ball_label import BallLabel
 from .dialog_foot import dialog_foot
+from .sheet import Sheet
 
 _BALL = 200
 
@@ -46,12 +46,12 @@ class _Arrived:
     arrived: NDArray[np.uint8] | None = None
 
 
-class PackArrivals(QDialog):
+class PackArrivals(Sheet):
     """Goes through the files one by one; those with a fault stand first in the eye, by colour and word."""
 
     def __init__(self, ui: Ui, parent: QWidget, active: ActivePack) -> None:
-        super().__init__(parent)
-        self.ui, self._active = ui, active
+        super().__init__(ui, parent)
+        self._active = active
         self.setWindowTitle("What arrives")
         self.resize(ui.px(820), ui.px(560))
         box = QVBoxLayout(self)

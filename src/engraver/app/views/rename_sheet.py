@@ -4,21 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QDialog, QLabel, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QLineEdit, QTreeWidget, QTreeWidgetItem, QVBoxLayout, QWidget
 
 from engraver.core.errors import EngraverError
 from engraver.core.files.naming import WORDS, alike, by_pattern
 
 from ..ui import Ui, named
 from .dialog_foot import dialog_foot
+from .sheet import Sheet
 
 
-class RenameSheet(QDialog):
+class RenameSheet(Sheet):
     """A pattern, and old and new names side by side; names that would clash are told and cannot be taken."""
 
     def __init__(self, ui: Ui, parent: QWidget, names: Sequence[str], prefix: str = "", pattern: str = "") -> None:
-        super().__init__(parent)
-        self.ui, self._old, self._prefix = ui, list(names), prefix
+        super().__init__(ui, parent)
+        self._old, self._prefix = list(names), prefix
         self.setWindowTitle("Rename")
         self.setMinimumWidth(ui.px(480))
         box = QVBoxLayout(self)

@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.errors import EngraverError, Watch
 from engraver.standins.devices import WHOLE, Region, Scanner, ScanSettings
@@ -15,6 +15,7 @@ from ..editors.rows import Choice
 from ..lanes import LatestLane
 from ..painting import picture_of
 from ..ui import Ui, named
+from .sheet import Sheet
 
 DPI = (75, 150, 200, 300, 600, 1200)
 LEAST = 0.03
@@ -99,14 +100,14 @@ class Bed(QWidget):
             painter.drawLine(QPointF(frame.left(), y), QPointF(frame.right(), y))
 
 
-class ScanSheet(QDialog):
+class ScanSheet(Sheet):
     """Follows one scanner; what was scanned is taken by :attr:`scanned`."""
 
     _line = Signal(int, int)
 
     def __init__(self, ui: Ui, parent: QWidget, scanner: Scanner) -> None:
-        super().__init__(parent)
-        self.ui, self.scanner = ui, scanner
+        super().__init__(ui, parent)
+        self.scanner = scanner
         self.scanned: tuple[bytes, str] | None = None
         self.setWindowTitle("Scan")
         self.resize(ui.px(720), ui.px(600))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QDialog,
     QLabel,
     QListWidget,
     QListWidgetItem,
@@ -16,14 +15,14 @@ from engraver.core.recipe import many
 
 from ..ui import Ui, named
 from .dialog_foot import dialog_foot
+from .sheet import Sheet
 
 
-class ShareSheet(QDialog):
+class ShareSheet(Sheet):
     """A tick for every other plate."""
 
     def __init__(self, ui: Ui, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.ui = ui
+        super().__init__(ui, parent)
         studio = ui.studio
         plate = studio.plate
         assert plate is not None

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, Qt
 from PySide6.QtGui import QKeyEvent, QPainter
 from PySide6.QtWidgets import (
-    QDialog,
     QLabel,
     QLineEdit,
     QListWidget,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..ui import Ui, named
+from .sheet import Sheet
 
 KEY = Qt.ItemDataRole.UserRole + 1
 
@@ -26,12 +26,11 @@ def _name(item: QListWidgetItem) -> str:
     return item.text().split("\n")[0].rpartition("· ")[2].strip().lower()
 
 
-class SearchSheet(QDialog):
+class SearchSheet(Sheet):
     """A field and a list: type to narrow, arrows to choose, Enter to take."""
 
     def __init__(self, ui: Ui, parent: QWidget, title: str, hint: str, width: int, height: int) -> None:
-        super().__init__(parent)
-        self.ui = ui
+        super().__init__(ui, parent)
         self.setWindowTitle(title)
         self.resize(ui.px(width), ui.px(height))
         self.box = box = QVBoxLayout(self)

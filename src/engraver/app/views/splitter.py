@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.engine import Result
 from engraver.core.numeric import parts, tone
@@ -17,6 +17,7 @@ from ..editors.slider import Slider
 from ..painting import picture_of
 from ..screen import to_screen
 from ..ui import Ui, named
+from .sheet import Sheet
 
 GRAB = 9.0
 LEAST = 0.01
@@ -46,7 +47,7 @@ class BoxCanvas(QWidget):
         self._drag: tuple[str, QPointF, Box] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumSize(ui.px(520), ui.px(380))
+        self.setMinimumSize(ui.px(520), ui.px(300))
         self.setAccessibleName("The page and its boxes")
 
     def target(self) -> QRectF:
@@ -174,12 +175,11 @@ class BoxCanvas(QWidget):
             painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, str(n + 1))
 
 
-class Splitter(QDialog):
+class Splitter(Sheet):
     """Finds the boxes, lets them be corrected, and says what will become of them."""
 
     def __init__(self, ui: Ui, parent: QWidget, result: Result) -> None:
-        super().__init__(parent)
-        self.ui = ui
+        super().__init__(ui, parent)
         self._grey = tone.luma(result.raster.flat())
         self.setWindowTitle("Split a sheet")
         self.resize(ui.px(980), ui.px(690))

@@ -9,7 +9,6 @@ from PySide6.QtCore import QEvent, QObject, QSize, Qt, Signal
 from PySide6.QtGui import QIcon, QKeyEvent, QPixmap, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QDialog,
     QLabel,
     QLineEdit,
     QListWidget,
@@ -22,6 +21,7 @@ from engraver.core.starters import STARTERS
 
 from ..beginnings import begin_from, begin_with
 from ..ui import Ui, named
+from .sheet import Sheet
 
 PICTURES = Path(__file__).parents[2] / "starters"
 _PICTURE, _WIDE, _TALL = 84, 106, 116
@@ -170,11 +170,11 @@ class StartBoard(QWidget):
             studio.attempt(lambda: begin_with(studio, way.name, way.step))
 
 
-class StartSheet(QDialog):
+class StartSheet(Sheet):
     """The board as a sheet over the window."""
 
     def __init__(self, ui: Ui, parent: QWidget) -> None:
-        super().__init__(parent)
+        super().__init__(ui, parent)
         self.setWindowTitle("New plate")
         self.resize(ui.px(690), ui.px(600))
         box = QVBoxLayout(self)

@@ -7,7 +7,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
-    QDialog,
     QFileDialog,
     QHBoxLayout,
     QLabel,
@@ -35,16 +34,17 @@ from ..studio import Studio
 from ..ui import Ui, named
 from .dialog_foot import dialog_foot
 from .pack_sheet import MARKS
+from .sheet import Sheet
 
 Job = tuple[str, tuple[Order, ...]]
 
 
-class TogetherSheet(QDialog):
+class TogetherSheet(Sheet):
     """Lists every file that will be written, with its readiness as it becomes known."""
 
     def __init__(self, ui: Ui, parent: QWidget, ids: tuple[str, ...], folder: Path) -> None:
-        super().__init__(parent)
-        self.ui, self._studio = ui, ui.studio
+        super().__init__(ui, parent)
+        self._studio = ui.studio
         self._plates = [p for p in self._studio.project.plates if p.id in ids]
         self._ready: dict[tuple[str, str], Ready] = {}
         self.setWindowTitle("Export together")
