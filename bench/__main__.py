@@ -14,7 +14,7 @@ from rich.table import Table
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as in the program, before NumPy is loaded
 
-from bench import cabinet, cleaning, cords, core, delivery, many, meshes, packs, relief, trials, wall, window
+from bench import cabinet, cleaning, cords, core, delivery, many, meshes, packs, photo, relief, trials, wall, window
 from bench.figures import Bench, Figure
 from engraver.core.process import prepare
 
@@ -54,6 +54,7 @@ BENCHES: dict[str, Bench] = {
     "cords": cords.made,
     "curves": cords.followed,
     "master": delivery.master,
+    "photo": photo.photo,
 }
 
 
