@@ -12,6 +12,8 @@ from scipy.interpolate import PchipInterpolator
 from engraver.core.errors import BadPicture
 from engraver.core.numeric import blur, monotone, noise, resample, shapes, tone
 from engraver.core.numeric.shapes import Form
+from engraver.core.raster import Raster
+from test_tone import run
 
 RNG = np.random.default_rng(7)
 PICTURE = RNG.random((150, 203), dtype=np.float32)
@@ -166,3 +168,13 @@ def test_outlines_are_true_distances() -> None:
     # Outside the corner's centre (25, 25) the distance is to an arc of radius 25.
     assert rounded[5, 8] == pytest.approx(25 - np.hypot(25 - 8.5, 25 - 5.5), abs=1e-4)
     assert rounded[50, 3] == pytest.approx(3.5, abs=1e-4)
+
+
+@pytest.mark.parametrize("radius", [0.014, 0.02, 0.03])
+def test_a_wide_edge_keeping_soften_is_the_direct_one(radius: float) -> None:
+    """Where it goes over to a reduced picture nothing jumps: white noise on a step, the hardest there is."""
+    rng = np.random.default_rng(8)
+    values = (np.linspace(0, 1, 900)[None] > 0.5) * np.float32(0.5) + rng.random((900, 900), dtype=np.float32) / 2
+    made = run("soften", Raster.of(values), method="edge-keeping", radius=radius).pixels
+    direct = blur.edge_keeping(values, radius * 900, 0.1)
+    assert np.abs(made - direct).max() < 4e-4 and np.abs(made - direct).max() > 0
