@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
+
+from engraver.core.process import ALGEBRA_THREADS
 
 # The high-water mark of the child's own memory; the usual account of children would count this process too.
 _PEAK = """
@@ -11,10 +14,14 @@ print()
 print(next(line for line in open("/proc/self/status") if line.startswith("VmHWM:")).split()[1])
 """
 
-MAKE = """
-import sys, time
+# What a process of the program begins with.
+_PREPARED = """
 from engraver.core.process import prepare
 prepare()
+"""
+
+MAKE = """
+import sys, time
 import engraver.cli.make as make
 from engraver.core.engine import Engine
 
@@ -40,8 +47,10 @@ print(took)
 """
 
 
-def apart(code: str, *words: str) -> tuple[str, float]:
-    """What Python ``code`` printed, and its peak memory in gigabytes."""
-    done = subprocess.run([sys.executable, "-c", code + _PEAK, *words], check=True, capture_output=True, text=True)
+def apart(code: str, *words: str, prepared: bool = True) -> tuple[str, float]:
+    """What Python ``code`` printed, and its peak memory in gigabytes; ``prepared`` as the program's own processes."""
+    own = {name: value for name, value in os.environ.items() if name not in ALGEBRA_THREADS}
+    code = (_PREPARED if prepared else "") + code + _PEAK
+    done = subprocess.run([sys.executable, "-c", code, *words], check=True, capture_output=True, text=True, env=own)
     told, _, peak = done.stdout.rstrip().rpartition("\n")
     return told, int(peak) / 1e6

@@ -20,8 +20,6 @@ from engraver.demo.photos import barnacle_slab
 _SIDE = 5600
 _OPENED = """
 import sys
-from engraver.core.process import prepare
-prepare()
 from bench.photo import opened
 print(*opened(sys.argv[1]))
 """

@@ -30,7 +30,8 @@ DRAWN = (
 
 
 def cover(height: int, width: int, **v: Any) -> np.ndarray:
-    line, engine = line_of(np.ones((height, width), np.float32), Step.make("falloff", **v))
+    step = Step.make("falloff", **v).model_copy(update={"uid": "falloff"})  # its name is a part of its seed
+    line, engine = line_of(np.ones((height, width), np.float32), step)
     found = engine.evaluate(line, Request(exact=True)).raster.coverage
     assert found is not None
     return found
@@ -113,16 +114,16 @@ def test_drawn_outlines_are_joined() -> None:
     assert np.mean((found > 0.5) != both) < 0.005
 
 
-@pytest.mark.parametrize("seed", range(4))
-def test_same_all_round_favours_no_side(seed: int) -> None:
-    """What is left of the plate has its centre in the middle, and as much on every side."""
+def test_same_all_round_favours_no_side() -> None:
+    """What is left of the plate has its centre in the middle, and as much on every side; whatever the seed."""
     y, x = np.mgrid[0:256, 0:256] - 127.5
 
-    def lean(same: bool) -> float:
+    def lean(seed: int, same: bool) -> float:
         found = cover(256, 256, ragged=1.0, ragged_size=0.3, fade=0.25, seed=seed, same=same)
         return float(np.hypot((found * x).sum(), (found * y).sum()) / found.sum())
 
-    assert lean(True) < 0.8 and lean(True) < 0.5 * lean(False)
+    even, plain = ([lean(seed, same) for seed in range(120)] for same in (True, False))
+    assert max(even) < 0.1 and np.median(plain) > 3
 
 
 def test_a_tip_breaks_the_border_and_another_seed_breaks_it_elsewhere() -> None:

@@ -36,8 +36,8 @@ from .dialog_foot import dialog_foot
 from .sheet import Sheet
 
 SHOWN_AT_ONCE = 7
-# Fewer where the window is low, as with large text: the height of a line, and of all else in the sheet.
-_FEWEST, _LINE, _BESIDE = 3, 44, 330
+# Fewer where the window is low; the height of a line of the list, and of all else in the sheet.
+_FEWEST, _LINE, _BESIDE = 3, 44, 294
 
 
 class Line(QWidget):
@@ -106,7 +106,7 @@ class ExportSheet(Sheet):
         plate = studio.plate
         assert plate is not None
         self.setWindowTitle("Export")
-        self.setMinimumWidth(ui.px(640))
+        self.resize(ui.px(640), ui.px(_BESIDE + _LINE * SHOWN_AT_ONCE))
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(14))
         box.setSpacing(ui.px(9))
@@ -118,7 +118,7 @@ class ExportSheet(Sheet):
         box.addLayout(head)
         self.lines: dict[str, Line] = {}
         self._waiting: list[Line] = []
-        box.addWidget(self._list())
+        box.addWidget(self._list(), 1)
         self.name = QLineEdit(exports.first_stem(plate.name))
         self.folder = QLineEdit(str(folder))
         self.author = QLineEdit(exports.author)
@@ -169,8 +169,7 @@ class ExportSheet(Sheet):
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(inside)
-        room = (self.above.height() - ui.px(_BESIDE)) // ui.px(_LINE)
-        area.setMinimumHeight(ui.px(_LINE) * min(SHOWN_AT_ONCE, len(offered), max(_FEWEST, room)))
+        area.setMinimumHeight(ui.px(_LINE) * _FEWEST)
         return area
 
     def _fields(self) -> QGridLayout:

@@ -19,7 +19,7 @@ class KeysSheet(Sheet):
         super().__init__(ui, parent)
         self._desk, self._names = desk, names
         self.setWindowTitle("Keys")
-        self.resize(ui.px(_WIDE), min(ui.px(_TALL), parent.height() - ui.px(60)))
+        self.resize(ui.px(_WIDE), ui.px(_TALL))
         box = QVBoxLayout(self)
         self.field = named(QLineEdit(), "finder")
         self.field.setPlaceholderText("Find a key, or what it does")

@@ -52,11 +52,15 @@ def paint_guides(painter: QPainter, target: QRectF) -> None:
     painter.drawEllipse(centre, side / 2, side / 2)
 
 
-def paint_tag(painter: QPainter, ui: Ui, width: int, words: str) -> None:
-    """What is shown, in the upper right corner of a view of this width."""
+def tag_box(painter: QPainter, ui: Ui, words: str, x: float, top: float, *, leftwards: bool) -> QRectF:
+    """Where a tag of some words stands that begins, or ends, at ``x``."""
     painter.setFont(ui.font(11))
     wide = painter.fontMetrics().horizontalAdvance(words) + 16
-    box = QRectF(width - wide - 8, 6, wide, 20)
+    return QRectF(x - wide if leftwards else x, top, wide, 20)
+
+
+def paint_tag(painter: QPainter, ui: Ui, box: QRectF, words: str) -> None:
+    """What is shown, in a box of :func:`tag_box`."""
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ui.colour("bar"))
     painter.drawRoundedRect(box, 4, 4)
@@ -64,12 +68,16 @@ def paint_tag(painter: QPainter, ui: Ui, width: int, words: str) -> None:
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
+def paint_line(painter: QPainter, a: QPointF, b: QPointF) -> None:
+    """A line that is seen on any tone: white with a dark edge."""
+    for colour, width in ((QColor(20, 20, 20, 170), 3.2), (QColor(255, 255, 255), 1.6)):
+        painter.setPen(QPen(colour, width))
+        painter.drawLine(a, b)
+
+
 def paint_section(painter: QPainter, a: QPointF, b: QPointF) -> None:
-    """The section line with its two grips, white with a dark edge."""
-    painter.setPen(QPen(QColor(20, 20, 20, 170), 3.2))
-    painter.drawLine(a, b)
-    painter.setPen(QPen(QColor(255, 255, 255), 1.6))
-    painter.drawLine(a, b)
+    """The section line with its two grips."""
+    paint_line(painter, a, b)
     painter.setPen(QPen(QColor(30, 30, 30), 1.4))
     painter.setBrush(QColor(255, 255, 255))
     for end in (a, b):

@@ -26,7 +26,7 @@ from ..editors.plate_handles import Handle, Keyed, PlateHandles
 from ..looking import PlateViewPicture
 from ..state import ZOOMS, Overlays
 from ..ui import Ui, named
-from .overlays import paint_border, paint_guides, paint_tag
+from .overlays import paint_border, paint_guides, paint_tag, tag_box
 from .picking import pick
 from .plate_frame import PlateFrame
 from .plate_lines import PartingLine, PlateLine, SectionLine
@@ -365,7 +365,7 @@ class PlateCanvas(PlateFrame):
         elif self.overlays.section:
             self.cut.paint(painter)
         if self.parting.there:
-            self.parting.paint(painter, self.ui)
+            self.parting.paint(painter)
         said = []
         if step is not None and not self.ui.studio.finished:
             if self.look.revealed:
@@ -375,4 +375,5 @@ class PlateCanvas(PlateFrame):
         if self.look.result.draft or self.look.result.provisional:
             said.append("draft")
         if said:
-            paint_tag(painter, self.ui, self.width(), " · ".join(said))
+            words = " · ".join(said)
+            paint_tag(painter, self.ui, tag_box(painter, self.ui, words, self.width() - 8, 6, leftwards=True), words)

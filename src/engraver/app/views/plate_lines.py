@@ -7,13 +7,14 @@ from typing import Protocol
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from ..ui import Ui
-from .overlays import paint_section
+from .overlays import paint_line, paint_section, paint_tag, tag_box
 from .plate_frame import PlateFrame
 
 GRAB = 12.0
 _NEAR = 5.0
 _KNOB = 9.0
+# From the line, and from the upper border, to what tells the sides apart.
+_BESIDE = 6
 
 
 class PlateLine(Protocol):
@@ -110,33 +111,25 @@ class PartingLine:
         """Pull it to a place, within the plate."""
         self._parting.share = min(1.0, max(0.0, self._frame.to_share(place).x()))
 
-    def paint(self, painter: QPainter, ui: Ui) -> None:
+    def paint(self, painter: QPainter) -> None:
         """The line, its knob, and at its upper end what lies on either side."""
-        look, knob = self._frame.look, self._knob()
+        ui, look, knob = self._frame.ui, self._frame.look, self._knob()
         target = self._frame.target()
         place = self._parting.other(look.line, look.uid, look.before) if look is not None else None
         if look is None or place is None:
             return
         seen = target.intersected(QRectF(self._frame.rect()))
         top, bottom = QPointF(knob.x(), seen.top()), QPointF(knob.x(), seen.bottom())
-        for colour, width in ((QColor(20, 20, 18, 170), 3.2), (QColor(255, 255, 255), 1.6)):
-            painter.setPen(QPen(colour, width))
-            painter.drawLine(top, bottom)
+        paint_line(painter, top, bottom)
         painter.setPen(QPen(QColor(20, 20, 18), 1.2))
         painter.setBrush(QColor(255, 255, 255))
         painter.drawEllipse(knob, _KNOB, _KNOB)
         for side in (-1, 1):  # two small arrows: it goes both ways
             tip = knob + QPointF(side * 5.5, 0)
             painter.drawPolyline([tip + QPointF(-side * 2.5, -3), tip, tip + QPointF(-side * 2.5, 3)])
-        painter.setFont(ui.font(11))
         here = self._parting.words(look.line, (look.uid, look.before))
         for words, left in ((self._parting.words(look.line, place), True), (here, False)):
-            wide = painter.fontMetrics().horizontalAdvance(words) + 14
-            box = QRectF(knob.x() - wide - 6 if left else knob.x() + 6, seen.top() + 6, wide, 20)
-            if not QRectF(self._frame.rect()).contains(box):  # of this side next to nothing is seen
-                continue
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(ui.colour("bar"))
-            painter.drawRoundedRect(box, 4, 4)
-            painter.setPen(ui.colour("on_bar"))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+            x = knob.x() + (-_BESIDE if left else _BESIDE)
+            box = tag_box(painter, ui, words, x, seen.top() + _BESIDE, leftwards=left)
+            if QRectF(self._frame.rect()).contains(box):  # else next to nothing is seen of that side
+                paint_tag(painter, ui, box, words)

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraver.core.mesh.borders import Loop, borders
+from engraver.core.mesh.tessellate import split
 
-from ..mesh.tessellate import split
 from .loops import Places
 from .segment import Segment
 

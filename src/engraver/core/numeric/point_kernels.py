@@ -29,7 +29,7 @@ def table(values, base, rise, lo, scale, out):  # type: ignore[no-untyped-def]
 
 
 @_kernel
-def straight(values, gain, low, out):  # type: ignore[no-untyped-def]
+def affine(values, gain, low, out):  # type: ignore[no-untyped-def]
     """Times ``gain`` and plus ``low``. Flat arrays, which may be the same."""
     for n in range(values.size):
         out[n] = values[n] * gain + low
@@ -135,7 +135,7 @@ def warm() -> None:
     a = np.zeros(2, np.float32)
     one = np.float32(1)
     table(a, a, a, np.float32(0), one, a.copy())
-    straight(a, one, one, a.copy())
+    affine(a, one, one, a.copy())
     levels(a, np.float32(0), one, np.float32(0.1), np.float32(0), one, a.copy())
     terrace(a, one, one, a.copy())
     raised(a, 0.5)

@@ -20,10 +20,15 @@ def _places(old: int, new: int) -> tuple[NDArray[np.int64], Pixels]:
     """For each new pixel the first of its four coefficients (in the padded row), and their weights (4, new)."""
     at = (np.arange(new) + 0.5) * old / new - 0.5
     first = np.floor(at)
-    t = at - first
+    return (first + (_BEYOND - 1)).astype(np.int64), weights(at - first).astype(np.float32)
+
+
+def weights(t: NDArray[np.float64]) -> NDArray[np.float64]:
+    """What four neighbouring coefficients of a uniform cubic B-spline count at ``t``, 0..1 from the second to the
+    third, of any shape (...): float64 (4, ...). C. de Boor, "A Practical Guide to Splines" (1978)."""
     s = 1 - t
-    weights = np.stack([s**3, 4 - 6 * t * t + 3 * t**3, 4 - 6 * s * s + 3 * s**3, t**3]) / 6
-    return (first + (_BEYOND - 1)).astype(np.int64), weights.astype(np.float32)
+    counts: NDArray[np.float64] = np.stack([s**3, 4 - 6 * t * t + 3 * t**3, 4 - 6 * s * s + 3 * s**3, t**3]) / 6
+    return counts
 
 
 def drawn(coefficients: Pixels, height: int, width: int, wrap: Wrap) -> Pixels:

@@ -167,15 +167,15 @@ def power(values: Pixels, exponent: float) -> Pixels:
     return np.copysign(size, values)
 
 
-def straight(values: Pixels, gain: float, low: float) -> Pixels:
-    """Values times ``gain`` plus ``low``, in one pass; float32 of any shape."""
+def affine(values: Pixels, gain: float, low: float) -> Pixels:
+    """Values times ``gain`` plus ``low``, in one pass; float32 of any shape, as the result."""
     if values.size < FEW:
         return values * np.float32(gain) + np.float32(low)
     from . import point_kernels
 
     flat = np.ascontiguousarray(values, np.float32).reshape(-1)
     out = np.empty_like(flat)
-    point_kernels.straight(flat, np.float32(gain), np.float32(low), out)
+    point_kernels.affine(flat, np.float32(gain), np.float32(low), out)
     return out.reshape(values.shape)
 
 

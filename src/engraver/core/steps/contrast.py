@@ -86,7 +86,7 @@ def tone_levels(values: Pixels, black: float, white: float, params: Levels, zero
         if not plain:
             out = tone.power(out, 1 / params.gamma)
             if (params.out_black, params.out_white) != (0.0, 1.0):
-                out = tone.straight(out, float(gain), params.out_black)
+                out = tone.affine(out, float(gain), params.out_black)
         return out.reshape(values.shape)
     t: Pixels = (values - np.float32(black)) * scale
     if params.toe > 0:

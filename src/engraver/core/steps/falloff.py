@@ -42,7 +42,7 @@ _REFERENCE = 384
 # The noise is found on a plate of so many pixels, or of so many over the size of its bays, where they are small.
 _BAYS, _BAY = 1024, 48.0
 _BITS = 4
-_ROUNDS = 4
+_ROUNDS = 3
 # What a stroke says that is no part of the shape.
 HOLE = "hole"
 # A fade takes at most so much of what is deepest in a shape of its own.
@@ -235,8 +235,8 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
     """The noise without what would take more from one side than from another.
 
     As much of the first two harmonics round the middle is taken out as it needs, so that what is left of
-    the plate has its centre and its axes where it would have them without noise (Newton's method with the
-    slopes of its first step, on a thinned plate).
+    the plate has its centre and its axes where it would have them without noise (Newton's method on
+    a thinned plate).
     """
     rows, columns = deep.shape
     step = max(1, min(rows, columns) // 64)
@@ -255,12 +255,10 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
 
     weights = np.zeros(4)
     wanted = moved(weights, 0.0)
-    off = moved(weights) - wanted
-    slope = np.stack([(moved(weights + tiny) - off - wanted) / 0.02 for tiny in np.eye(4) * 0.02], axis=1)
-    back = np.linalg.pinv(slope, rcond=1e-3)
     for _ in range(_ROUNDS):
-        weights = np.clip(weights - back @ off, -1, 1)
         off = moved(weights) - wanted
+        slope = np.stack([(moved(weights + tiny) - off - wanted) / 0.02 for tiny in np.eye(4) * 0.02], axis=1)
+        weights = np.clip(weights - np.linalg.lstsq(slope, off, rcond=1e-3)[0], -1, 1)
     x, y = _from_middle(rows, columns, 1)
     even = np.empty_like(wander)
 
@@ -273,7 +271,7 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
     return even
 
 
-@lru_cache(maxsize=2)
+@lru_cache(maxsize=1)
 def _bays(height: int, width: int, cell: float, seed: int, wrap: Wrap) -> Pixels:
     """The noise of a border, kept while the fade is drawn wider; nobody may write into it."""
     found = noise.lattice(height, width, cell, seed, wrap=wrap)

@@ -238,15 +238,23 @@ def measuring_mask(raster: Raster, outline: Outline | None) -> NDArray[np.uint8]
     return mask
 
 
-def banded(values: Pixels, function: Callable[[Pixels], Pixels], check: Watch, rows: int = BAND) -> Pixels:
-    """Apply a pointwise function band by band on every core: it can be stopped, a band stays in the cache."""
-    if values.shape[0] <= rows:
-        return function(values)
+def banded(values: Pixels, function: Callable[..., Pixels], check: Watch, *beside: Pixels) -> Pixels:
+    """Apply a pointwise function band by band on every core: it can be stopped, a band stays in the cache.
+
+    Parameters
+    ----------
+    values, beside : float32 (H, W) or (H, W, 3)
+        The function gets the same rows of each; they are not changed.
+    function : (values, *beside) -> float32
+        Of the shape of its values.
+    """
+    if values.shape[0] <= BAND:
+        return function(values, *beside)
     result = np.empty_like(values)
 
     def band(top: int, bottom: int) -> None:
         check()
-        result[top:bottom] = function(values[top:bottom])
+        result[top:bottom] = function(values[top:bottom], *(one[top:bottom] for one in beside))
 
-    split_rows(band, values.shape[0], rows)
+    split_rows(band, values.shape[0], BAND)
     return result

@@ -8,11 +8,11 @@ from typing import Literal
 import cv2
 import numpy as np
 
+from ..errors import Watch
 from ..numeric import blur, tone, wide
-from ..numeric.split_rows import BAND, split_rows
 from ..params import Params, choice, flag, fraction, length, number
 from ..raster import Pixels, Raster
-from .kind import StepContext, StepKind, measuring_mask, toned_extent
+from .kind import StepContext, StepKind, banded, measuring_mask, toned_extent
 
 LAYERS = ("coarse", "medium", "fine", "finest")
 # Each layer's features are a quarter as wide as those of the one above.
@@ -50,14 +50,8 @@ def _local(raster: Raster, params: LocalContrast, context: StepContext) -> Raste
     np.clip(gain, 1 / params.limit, params.limit, out=gain)
     lift = wide.enlarged(mean * (1 - gain), raster.height, raster.width, raster.wrap)
     context.check()
-    made = wide.enlarged(gain, raster.height, raster.width, raster.wrap)
-
-    def band(first: int, end: int) -> None:
-        rows = made[first:end]
-        rows *= raster.pixels[first:end]
-        rows += lift[first:end]
-
-    split_rows(band, raster.height, BAND)
+    times = wide.enlarged(gain, raster.height, raster.width, raster.wrap)
+    made = banded(raster.pixels, lambda v, by, more: v * by + more, context.check, times, lift)
     return raster.but(pixels=made)
 
 
@@ -95,18 +89,16 @@ def _sharpen(raster: Raster, params: Sharpen, context: StepContext) -> Raster:
     soft = blur.normalised(raster.pixels, raster.coverage, params.radius * raster.shorter, raster.wrap)
     context.check()
     floor, amount = np.float32(params.floor), np.float32(params.amount)
-    made = np.empty_like(raster.pixels)
 
-    def band(first: int, end: int) -> None:
-        away, values = made[first:end], raster.pixels[first:end]
-        np.subtract(values, soft[first:end], out=away)
+    def sharper(values: Pixels, smooth: Pixels) -> Pixels:
+        away = values - smooth
         if floor > 0:
             away -= np.clip(away, -floor, floor)
         away *= amount
         away += values
+        return away
 
-    split_rows(band, raster.height, BAND)
-    return raster.but(pixels=made)
+    return raster.but(pixels=banded(raster.pixels, sharper, context.check, soft))
 
 
 SHARPEN = StepKind(
@@ -140,10 +132,8 @@ def layers(raster: Raster, params: CoarseFine, context: StepContext) -> tuple[Pi
     soft = [raster.pixels]
     for n in (2, 1, 0):
         sigma = params.size / 2 / RATIO**n * raster.shorter
-        if params.edges and raster.coverage is None:
-            soft.append(wide.edge_keeping(raster.pixels, sigma, params.grip, raster.wrap))
-        elif params.edges:
-            soft.append(blur.edge_keeping(raster.pixels, sigma, params.grip, raster.wrap, raster.coverage))
+        if params.edges:
+            soft.append(wide.edge_keeping(raster.pixels, sigma, params.grip, raster.wrap, raster.coverage))
         else:
             soft.append(blur.normalised(raster.pixels, raster.coverage, sigma, raster.wrap))
         context.check()
@@ -158,7 +148,7 @@ def _coarse_fine(raster: Raster, params: CoarseFine, context: StepContext) -> Ra
     """The layers with gains of their own; the coarse one about its mean, so that the plate stays at its height."""
     gains = params.coarse, params.medium, params.fine, params.finest
     if raster.coverage is None and not params.edges:
-        return raster.but(pixels=_summed(raster, params, gains))
+        return raster.but(pixels=_summed(raster, params, gains, context.check))
     coarse, medium, fine, finest = layers(raster, params, context)
     total = coarse
     if params.coarse != 1:
@@ -169,7 +159,9 @@ def _coarse_fine(raster: Raster, params: CoarseFine, context: StepContext) -> Ra
     return raster.but(pixels=total)
 
 
-def _summed(raster: Raster, params: CoarseFine, gains: tuple[float, float, float, float]) -> Pixels:
+def _summed(
+    raster: Raster, params: CoarseFine, gains: tuple[float, float, float, float], check: Watch
+) -> Pixels:  # fmt: skip
     """The same sum by blurs: every layer is a difference of two, and their smooth parts are added small."""
     coarse, medium, fine, finest = gains
     sigmas = [params.size / 2 / RATIO**n * raster.shorter for n in (2, 1, 0)]
@@ -179,14 +171,8 @@ def _summed(raster: Raster, params: CoarseFine, gains: tuple[float, float, float
     smooth = np.float32(fine - finest) * soft[0] + np.float32(medium - fine) * soft[1]
     smooth += np.float32(coarse - medium) * soft[2]
     smooth += np.float32(1 - coarse) * soft[2].mean()
-    total = wide.drawn(smooth, raster.height, raster.width, raster.wrap)
-
-    def band(first: int, end: int) -> None:
-        values = raster.pixels[first:end]
-        total[first:end] += values if finest == 1 else values * np.float32(finest)
-
-    split_rows(band, raster.height, BAND)
-    return total
+    wide_part = wide.drawn(smooth, raster.height, raster.width, raster.wrap)
+    return banded(raster.pixels, lambda v, w: v * np.float32(finest) + w, check, wide_part)
 
 
 def _alone(raster: Raster, params: CoarseFine, context: StepContext) -> Raster:

@@ -12,7 +12,7 @@ import numpy as np
 from pydantic import model_validator
 
 from ..errors import BadPicture
-from ..numeric import blur, distance, monotone, resample, tone
+from ..numeric import blur, distance, monotone, resample, tone, wide
 from ..numeric.sections import NAMES, SECTIONS, Section
 from ..params import CurvePoints, Params, choice, curve, flag, fraction, length
 from ..pressing.tip import heights
@@ -227,7 +227,7 @@ def _smooth(raster: Raster, params: SmoothRelief, context: StepContext) -> Raste
     """A guided filter; of what it would take from peaks (or hollows) the part beyond the grip is given back."""
     sigma = params.size * raster.shorter
     if params.keep == "edges":
-        soft = blur.edge_keeping(raster.pixels, sigma, params.grip, raster.wrap, raster.coverage)
+        soft = wide.edge_keeping(raster.pixels, sigma, params.grip, raster.wrap, raster.coverage)
         return raster.but(pixels=soft)
     soft = blur.normalised(raster.pixels, raster.coverage, sigma, raster.wrap)
     away = raster.pixels - soft

@@ -32,10 +32,10 @@ def _exposure(raster: Raster, params: Exposure, context: StepContext) -> Raster:
 
     def expose(values: Pixels) -> Pixels:
         if params.gamma == 1:
-            return tone.straight(values, gain, offset + zero - zero * gain)
+            return tone.affine(values, gain, offset + zero - zero * gain)
         share = 1 - zero
-        t = tone.power(tone.straight(values, gain / share, (offset - zero * gain) / share), 1 / params.gamma)
-        return tone.straight(t, share, zero) if zero else t
+        t = tone.power(tone.affine(values, gain / share, (offset - zero * gain) / share), 1 / params.gamma)
+        return tone.affine(t, share, zero) if zero else t
 
     return raster.but(pixels=banded(raster.pixels, expose, context.check))
 

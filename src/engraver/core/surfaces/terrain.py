@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..numeric.noise import lattice
+from ..numeric.spline import weights
 from ..raster import Pixels
 from . import flat
 from .flat import square_faces, square_points, square_rows
@@ -37,27 +38,25 @@ def height_at(x: Places, y: Places) -> Places:
     By arrays: SciPy's own, to which this is the same, would take a tenth of a start with hills to load.
     """
     spline, found = _spline(), np.zeros(np.shape(x))
-    rows, down = _weights((1 - y) / 2 * _KNOTS - 0.5)
-    columns, across = _weights((x + 1) / 2 * _KNOTS - 0.5)
+    rows, down = _around((1 - y) / 2 * _KNOTS - 0.5)
+    columns, across = _around((x + 1) / 2 * _KNOTS - 0.5)
     for row, high in zip(rows, down, strict=True):
         for column, wide in zip(columns, across, strict=True):
             found += high * wide * spline[row, column]
     return found * RELIEF
 
 
-def _weights(at: Places) -> tuple[list[NDArray[np.intp]], list[Places]]:
-    """The four knots about each place, and what each counts there in a uniform cubic B-spline."""
+def _around(at: Places) -> tuple[list[NDArray[np.intp]], Places]:
+    """The four knots about each place, and what each counts there; beyond the outermost knots places stay on them."""
     at = np.clip(at, 0, _KNOTS - 1)
     first = np.floor(at).astype(np.intp)
-    t = at - first
-    counts = [(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, 3 * (t * t - t**3 + t) + 1, t**3]
-    return [_mirrored(first + n) for n in (-1, 0, 1, 2)], [count / 6 for count in counts]
+    return [_mirrored(first + n) for n in (-1, 0, 1, 2)], weights(at - first)
 
 
 def _matrix(at: Places) -> Places:
     """What every knot counts at places (N,) along one axis: float64 (N, knots)."""
     found = np.zeros((len(at), _KNOTS))
-    for knots, counts in zip(*_weights(at), strict=True):
+    for knots, counts in zip(*_around(at), strict=True):
         np.add.at(found, (np.arange(len(at)), knots), counts)
     return found
 
