@@ -152,21 +152,55 @@ def enlarge(coefficients, rows, down, columns, across, top, bottom, out):  # typ
     ``rows`` and ``columns`` name for every new row and column the first of its four
     coefficients, ``down`` (4, rows) and ``across`` (4, columns) their weights.
     """
-    line = np.empty(coefficients.shape[1], np.float32)
+    # The last four rows of coefficients, drawn across; each row of the result is a sum of them.
+    lines = np.empty((4, out.shape[1]), np.float32)
+    made = rows[top]
     for i in range(top, bottom):
         r = rows[i]
+        while made < r + 4:
+            line, small = lines[made & 3], coefficients[made]
+            for j in range(line.size):
+                k = columns[j]
+                line[j] = (
+                    across[0, j] * small[k] + across[1, j] * small[k + 1]
+                    + across[2, j] * small[k + 2] + across[3, j] * small[k + 3]
+                )  # fmt: skip
+            made += 1
         a, b, c, d = down[0, i], down[1, i], down[2, i], down[3, i]
-        for j in range(line.size):
-            line[j] = (
-                a * coefficients[r, j] + b * coefficients[r + 1, j]
-                + c * coefficients[r + 2, j] + d * coefficients[r + 3, j]
-            )  # fmt: skip
+        one, two, three, four = lines[r & 3], lines[(r + 1) & 3], lines[(r + 2) & 3], lines[(r + 3) & 3]
         for j in range(out.shape[1]):
-            k = columns[j]
-            out[i, j] = (
-                across[0, j] * line[k] + across[1, j] * line[k + 1]
-                + across[2, j] * line[k + 2] + across[3, j] * line[k + 3]
-            )  # fmt: skip
+            out[i, j] = a * one[j] + b * two[j] + c * three[j] + d * four[j]
+
+
+@_kernel
+def reduce(values, rows, down, edge, before, columns, across, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Weighted means of ``values`` (H, W) at fewer pixels, rows ``top`` to ``bottom``.
+
+    ``rows`` (taps, rows) names the pixels that count for every new row, ``down`` of the same shape how much they do;
+    how many there are is a multiple of four. For columns the picture is grown by ``before`` pixels, and by more after
+    it: ``edge`` names the columns that stand there. ``columns`` says with which pixel those of each new column begin,
+    ``across`` (taps, columns) how much they count.
+    """
+    width = values.shape[1]
+    line = np.empty(width + edge.size, np.float32)
+    middle = line[before : before + width]
+    for i in range(top, bottom):
+        middle[:] = np.float32(0)
+        for k in range(0, rows.shape[0], 4):  # by fours: the line is gone through so much less often
+            one, two = values[rows[k, i]], values[rows[k + 1, i]]
+            three, four = values[rows[k + 2, i]], values[rows[k + 3, i]]
+            a, b, c, d = down[k, i], down[k + 1, i], down[k + 2, i], down[k + 3, i]
+            for j in range(width):
+                middle[j] += (a * one[j] + b * two[j]) + (c * three[j] + d * four[j])
+        for j in range(edge.size):
+            line[j if j < before else width + j] = middle[edge[j]]
+        out[i] = np.float32(0)
+        for k in range(0, across.shape[0], 4):
+            for j in range(out.shape[1]):
+                at = columns[j] + k
+                out[i, j] += (across[k, j] * line[at] + across[k + 1, j] * line[at + 1]) + (
+                    across[k + 2, j] * line[at + 2] + across[k + 3, j] * line[at + 3]
+                )
 
 
 def warm() -> None:
@@ -178,3 +212,5 @@ def warm() -> None:
     spline(grid, np.eye(3), 0, 4, grid.copy())
     first = np.zeros(4, np.int64)
     enlarge(np.zeros((8, 8), np.float32), first, grid, first, grid, 0, 4, grid.copy())
+    taps = np.zeros((4, 4), np.int32)
+    reduce(grid, taps, grid, np.zeros(0, np.int32), 0, np.zeros(1, np.int32), grid[:, :1].copy(), 0, 1, grid.copy())

@@ -12,6 +12,8 @@ from ..compiled import kernel
 Flat = NDArray[np.float32]
 
 _kernel: Any = kernel()
+# So many values at a time, whose steps in between stay in a core's nearest cache.
+_BLOCK = 2048
 # Loops whose order of sums does not matter: they run eight values at a time.
 _loose: Any = kernel(fastmath=True)
 
@@ -19,13 +21,19 @@ _loose: Any = kernel(fastmath=True)
 @_kernel
 def table(values, base, rise, lo, scale, out):  # type: ignore[no-untyped-def]
     """Straight between the entries of a table, and on beyond its ends. Flat arrays."""
-    # In 32 bits, as many at a time as the processor takes; what is too far for them is cut first, what is no number
-    # stays none.
+    # Places first, as many at a time as the processor takes, then entries, one by one. In 32 bits: what is too far
+    # for them is cut, what is no number stays none.
     last, none, far = np.int32(base.size - 1), np.int32(0), np.float32(1e9)
-    for n in range(values.size):
-        place = (values[n] - lo) * scale
-        index = min(max(np.int32(min(place, far)), none), last)
-        out[n] = base[index] + rise[index] * (place - np.float32(index))
+    entry, beyond = np.empty(_BLOCK, np.uint32), np.empty(_BLOCK, np.float32)
+    for a in range(0, values.size, _BLOCK):
+        some, to = values[a : a + _BLOCK], out[a : a + _BLOCK]
+        for n in range(some.size):
+            place = (some[n] - lo) * scale
+            index = min(max(np.int32(min(place, far)), none), last)
+            entry[n], beyond[n] = index, place - np.float32(index)
+        for n in range(some.size):
+            k = entry[n]
+            to[n] = base[k] + rise[k] * beyond[n]
 
 
 @_kernel
@@ -68,7 +76,6 @@ _LOG = np.array([
 _EXP = np.array([
     0.0001546974, 0.00134004417, 0.00961802558, 0.0555032719, 0.240226512, 0.693147207, 1.0,
 ], np.float32)  # fmt: skip
-_BLOCK = 8192
 _SIGN, _SIZE = np.int32(-2147483648), np.int32(0x7FFFFFFF)
 _LEAST, _ROOT = np.int32(0x00800000), np.int32(0x3F3504F3)
 _BITS = np.int32(23)
@@ -108,26 +115,43 @@ def _join(part, shift, bits, out):  # type: ignore[no-untyped-def]
 
 
 @_kernel
-def power(bits, exponent, log, exp, out):  # type: ignore[no-untyped-def]
-    """The sign of each value times the power of its size, on float32 given as their bits. Flat arrays.
+def power(values, black, scale, toe, exponent, log, exp, low, gain, out):  # type: ignore[no-untyped-def]
+    """:func:`levels` to 0 and 1, the sign of each times the power of its size, then the output range. Flat arrays.
 
     Within 2e-6 of the exact power; what is below the least normal number gives 0.
     """
-    whole, mantissa = np.empty(_BLOCK, np.float32), np.empty(_BLOCK, np.int32)
-    shift, part = np.empty(_BLOCK, np.int32), np.empty(_BLOCK, np.float32)
-    for a in range(0, bits.size, _BLOCK):
-        z = min(bits.size, a + _BLOCK)
-        c = z - a
-        _split(bits[a:z], whole[:c], mantissa[:c])
-        _raise(mantissa[:c].view(np.float32), whole[:c], exponent, log, exp, shift[:c], part[:c])
-        _join(part[:c].view(np.int32), shift[:c], bits[a:z], out[a:z])
+    zero, one = np.float32(0), np.float32(1)
+    level, whole, part = np.empty(_BLOCK, np.float32), np.empty(_BLOCK, np.float32), np.empty(_BLOCK, np.float32)
+    mantissa, shift = np.empty(_BLOCK, np.int32), np.empty(_BLOCK, np.int32)
+    # The whole of each block, also of the last: loops over arrays that nothing else can lie in are the quick ones.
+    bits, raised = level.view(np.int32), mantissa.view(np.float32)
+    level[:] = one
+    for a in range(0, values.size, _BLOCK):
+        some, to = values[a : a + _BLOCK], out[a : a + _BLOCK]
+        levels(some, black, scale, toe, zero, one, level[: some.size])
+        _split(bits, whole, mantissa)
+        _raise(raised, whole, exponent, log, exp, shift, part)
+        _join(part.view(np.int32), shift, bits, mantissa)
+        affine(raised[: some.size], gain, low, to)
 
 
-def raised(values: Flat, exponent: float) -> Flat:
-    """:func:`power` on a flat float32 array."""
-    out = np.empty_like(values)
-    power(values.view(np.int32), np.float32(exponent), _LOG, _EXP, out.view(np.int32))
-    return out
+def levelled(
+    values: Flat, ends: tuple[float, float], toe: float, exponent: float, low: float, gain: float, out: Flat
+) -> None:
+    """:func:`levels`, or with an exponent :func:`power`, of flat float32 arrays.
+
+    Parameters
+    ----------
+    ends : (float, float)
+        The tone that becomes 0, and what tones are then multiplied by.
+    low, gain : float
+        Where 0 comes out, and by how much more 1 does.
+    """
+    black, scale, width, to, by = (np.float32(v) for v in (*ends, toe, low, gain))
+    if exponent == 1:
+        levels(values, black, scale, width, to, by, out)
+    else:
+        power(values, black, scale, width, np.float32(exponent), _LOG, _EXP, to, by, out)
 
 
 def warm() -> None:
@@ -136,6 +160,6 @@ def warm() -> None:
     one = np.float32(1)
     table(a, a, a, np.float32(0), one, a.copy())
     affine(a, one, one, a.copy())
-    levels(a, np.float32(0), one, np.float32(0.1), np.float32(0), one, a.copy())
+    for exponent in (1.0, 0.5):
+        levelled(a, (0.0, 1.0), 0.1, exponent, 0.1, 1.0, a.copy())
     terrace(a, one, one, a.copy())
-    raised(a, 0.5)

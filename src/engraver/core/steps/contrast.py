@@ -64,44 +64,24 @@ def about_zero(values: Pixels, black: float, white: float, zero: float, gamma: f
     return made.astype(np.float32, copy=False)
 
 
-def tone_levels(values: Pixels, black: float, white: float, params: Levels, zero: float = 0.0) -> Pixels:
+def tone_levels(
+    values: Pixels, black: float, white: float, params: Levels, zero: float = 0.0, out: Pixels | None = None
+) -> Pixels:
     """The tone curve of levels, on any array; also what the editor draws.
 
     Values are stretched so that black is 0 and white is 1; a toe of width w joins
     0 and the straight line by a parabola between -w and w; then gamma, then the
     output range. Above white values go on rising: only screen and export clip. About
-    ``zero`` neither a toe nor an output range has a place.
+    ``zero`` neither a toe nor an output range has a place. ``out`` takes the result.
     """
     if params.find == "zero":
-        return about_zero(values, black, white, zero, params.gamma)
-    scale, gain = np.float32(1 / max(white - black, 1e-6)), np.float32(params.out_white - params.out_black)
-    if values.size >= tone.FEW:
-        from ..numeric import point_kernels
-
-        plain = params.gamma == 1
-        flat = np.ascontiguousarray(values, np.float32).reshape(-1)
-        out = np.empty_like(flat)
-        low, by = (np.float32(params.out_black), gain) if plain else (np.float32(0), np.float32(1))
-        point_kernels.levels(flat, np.float32(black), scale, np.float32(params.toe), low, by, out)
-        if not plain:
-            out = tone.power(out, 1 / params.gamma)
-            if (params.out_black, params.out_white) != (0.0, 1.0):
-                out = tone.affine(out, float(gain), params.out_black)
-        return out.reshape(values.shape)
-    t: Pixels = (values - np.float32(black)) * scale
-    if params.toe > 0:
-        w = np.float32(params.toe)
-        near = np.clip(t, -w, w)
-        near += w
-        near *= near
-        near *= np.float32(1 / (4 * params.toe))
-        t = np.where(t > w, t, near)
-    if params.gamma != 1:
-        t = tone.power(t, 1 / params.gamma)
-    if (params.out_black, params.out_white) != (0.0, 1.0):
-        t *= gain
-        t += np.float32(params.out_black)
-    return t
+        made = about_zero(values, black, white, zero, params.gamma)
+        if out is None:
+            return made
+        out[...] = made
+        return out
+    ends = black, 1 / max(white - black, 1e-6)
+    return tone.levels(values, ends, params.toe, 1 / params.gamma, (params.out_black, params.out_white), out)
 
 
 def _ends(params: Levels, context: StepContext) -> tuple[float, float]:
@@ -112,8 +92,11 @@ def _ends(params: Levels, context: StepContext) -> tuple[float, float]:
 
 def _levels(raster: Raster, params: Levels, context: StepContext) -> Raster:
     (black, white), zero = _ends(params, context), ZERO_LEVEL[raster.zero]
-    made = banded(raster.pixels, lambda v: tone_levels(v, black, white, params, zero), context.check)
-    return raster.but(pixels=made)
+
+    def level(values: Pixels, out: Pixels) -> None:
+        tone_levels(values, black, white, params, zero, out)
+
+    return raster.but(pixels=banded(raster.pixels, level, context.check))
 
 
 def _measure(raster: Raster, params: Levels, context: StepContext) -> dict[str, float]:
@@ -174,7 +157,9 @@ def check_points(points: CurvePoints) -> None:
 
 def _curve(raster: Raster, params: Curve, context: StepContext) -> Raster:
     values = monotone.table(params.points, straight=params.joined == "straight")
-    return raster.but(pixels=banded(raster.pixels, lambda v: tone.apply_table(v, values), context.check))
+    return raster.but(
+        pixels=banded(raster.pixels, lambda v, out: tone.apply_table(v, values, out=out), context.check)
+    )
 
 
 CURVE = StepKind(
@@ -189,7 +174,7 @@ class Invert(Params):
 
 
 def _invert(raster: Raster, params: Invert, context: StepContext) -> Raster:
-    return raster.but(pixels=banded(raster.pixels, lambda v: np.float32(1) - v, context.check))
+    return raster.but(pixels=banded(raster.pixels, lambda v, out: np.subtract(1, v, out=out), context.check))
 
 
 INVERT = StepKind(

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
-from typing import Any, Literal
+from typing import Any, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -238,23 +238,28 @@ def measuring_mask(raster: Raster, outline: Outline | None) -> NDArray[np.uint8]
     return mask
 
 
-def banded(values: Pixels, function: Callable[..., Pixels], check: Watch, *beside: Pixels) -> Pixels:
-    """Apply a pointwise function band by band on every core: it can be stopped, a band stays in the cache.
+class Rowed(Protocol):
+    """What gives rows of a picture: an array, or what makes them when they are asked for."""
+
+    def __getitem__(self, rows: slice, /) -> Pixels: ...
+
+
+def banded(values: Pixels, fill: Callable[..., object], check: Watch, *beside: Rowed) -> Pixels:
+    """What a pointwise function makes, band by band on every core: it can be stopped, a band stays in the cache.
 
     Parameters
     ----------
-    values, beside : float32 (H, W) or (H, W, 3)
-        The function gets the same rows of each; they are not changed.
-    function : (values, *beside) -> float32
-        Of the shape of its values.
+    values : float32 (H, W) or (H, W, 3)
+    beside
+        What gives rows (h, W) that belong to those of the values.
+    fill : (values, *beside, out)
+        Gets the same rows of each, which it does not change, and fills ``out`` of the shape of its values.
     """
-    if values.shape[0] <= BAND:
-        return function(values, *beside)
     result = np.empty_like(values)
 
     def band(top: int, bottom: int) -> None:
         check()
-        result[top:bottom] = function(values[top:bottom], *(one[top:bottom] for one in beside))
+        fill(values[top:bottom], *(one[top:bottom] for one in beside), result[top:bottom])
 
     split_rows(band, values.shape[0], BAND)
     return result

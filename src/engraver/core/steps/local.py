@@ -51,8 +51,12 @@ def _local(raster: Raster, params: LocalContrast, context: StepContext) -> Raste
     lift = wide.enlarged(mean * (1 - gain), raster.height, raster.width, raster.wrap)
     context.check()
     times = wide.enlarged(gain, raster.height, raster.width, raster.wrap)
-    made = banded(raster.pixels, lambda v, by, more: v * by + more, context.check, times, lift)
-    return raster.but(pixels=made)
+
+    def lifted(values: Pixels, by: Pixels, more: Pixels, out: Pixels) -> None:
+        np.multiply(values, by, out=out)
+        out += more
+
+    return raster.but(pixels=banded(raster.pixels, lifted, context.check, times, lift))
 
 
 def _usual_spread(raster: Raster, params: LocalContrast, context: StepContext) -> dict[str, float]:
@@ -90,13 +94,12 @@ def _sharpen(raster: Raster, params: Sharpen, context: StepContext) -> Raster:
     context.check()
     floor, amount = np.float32(params.floor), np.float32(params.amount)
 
-    def sharper(values: Pixels, smooth: Pixels) -> Pixels:
-        away = values - smooth
+    def sharper(values: Pixels, smooth: Pixels, out: Pixels) -> None:
+        np.subtract(values, smooth, out=out)
         if floor > 0:
-            away -= np.clip(away, -floor, floor)
-        away *= amount
-        away += values
-        return away
+            out -= np.clip(out, -floor, floor)
+        out *= amount
+        out += values
 
     return raster.but(pixels=banded(raster.pixels, sharper, context.check, soft))
 
@@ -172,7 +175,12 @@ def _summed(
     smooth += np.float32(coarse - medium) * soft[2]
     smooth += np.float32(1 - coarse) * soft[2].mean()
     wide_part = wide.drawn(smooth, raster.height, raster.width, raster.wrap)
-    return banded(raster.pixels, lambda v, w: v * np.float32(finest) + w, check, wide_part)
+
+    def joined(values: Pixels, smooth: Pixels, out: Pixels) -> None:
+        np.multiply(values, np.float32(finest), out=out)
+        out += smooth
+
+    return banded(raster.pixels, joined, check, wide_part)
 
 
 def _alone(raster: Raster, params: CoarseFine, context: StepContext) -> Raster:

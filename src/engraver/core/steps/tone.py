@@ -30,12 +30,11 @@ def _exposure(raster: Raster, params: Exposure, context: StepContext) -> Raster:
     zero = ZERO_LEVEL[raster.zero]
     gain, offset = 2.0**params.stops, params.offset * (1 - zero)
 
-    def expose(values: Pixels) -> Pixels:
-        if params.gamma == 1:
-            return tone.affine(values, gain, offset + zero - zero * gain)
-        share = 1 - zero
-        t = tone.power(tone.affine(values, gain / share, (offset - zero * gain) / share), 1 / params.gamma)
-        return tone.affine(t, share, zero) if zero else t
+    share = 1 - zero
+    ends = zero - offset / gain, gain / share
+
+    def expose(values: Pixels, out: Pixels) -> None:
+        tone.levels(values, ends, 0.0, 1 / params.gamma, (zero, 1.0), out)
 
     return raster.but(pixels=banded(raster.pixels, expose, context.check))
 
@@ -70,10 +69,11 @@ class Threshold(Params):
     )
 
 
-def _ramp(values: Pixels, level: Pixels | np.float32, softness: float) -> Pixels:
+def _ramp(values: Pixels, level: Pixels | np.float32, softness: float, out: Pixels | None = None) -> Pixels:
+    t: Pixels = np.subtract(values, level, out=out)
     if softness <= 1e-6:
-        return (values > level).astype(np.float32)
-    t: Pixels = (values - level) * np.float32(1 / softness)
+        return np.greater(t, 0, out=t, casting="unsafe")
+    t *= np.float32(1 / softness)
     t += np.float32(0.5)
     return np.clip(t, 0, 1, out=t)
 
@@ -87,11 +87,10 @@ def _threshold(raster: Raster, params: Threshold, context: StepContext) -> Raste
         return raster.but(pixels=_ramp(values, level, params.softness))
     at = np.float32(context.autos["level"] if params.how == "found" else params.level)
 
-    def part(band: Pixels) -> Pixels:
-        result = _ramp(band, at, params.softness)
+    def part(band: Pixels, out: Pixels) -> None:
+        _ramp(band, at, params.softness, out)
         if params.how == "between":
-            result *= np.float32(1) - _ramp(band, np.float32(params.upper), params.softness)
-        return result
+            out *= np.float32(1) - _ramp(band, np.float32(params.upper), params.softness)
 
     return raster.but(pixels=banded(values, part, context.check))
 
@@ -123,10 +122,8 @@ def _terrace(raster: Raster, params: Terrace, context: StepContext) -> Raster:
 
     from ..numeric import point_kernels
 
-    def cut(values: Pixels) -> Pixels:
-        out = np.empty(values.size, np.float32)
-        point_kernels.terrace(values.reshape(-1), steps, width, out)
-        return out.reshape(values.shape)
+    def cut(values: Pixels, out: Pixels) -> None:
+        point_kernels.terrace(values.reshape(-1), steps, width, out.reshape(-1))
 
     return raster.but(pixels=banded(raster.pixels, cut, context.check))
 
@@ -197,16 +194,17 @@ def _match(raster: Raster, params: Match, context: StepContext) -> Raster:
     if len(own) < 2:
         return raster
     amount = np.float32(params.amount)
-    table = np.interp(np.linspace(own[0], own[-1], monotone.TABLE), own, wanted)
+    # An entry more at each end: beyond them all tones come out alike.
+    entry = (own[-1] - own[0]) / (monotone.TABLE - 1)
+    lo, hi = float(own[0] - entry), float(own[-1] + entry)
+    table = np.interp(np.linspace(lo, hi, monotone.TABLE + 2), own, wanted)
 
-    def take(values: Pixels) -> Pixels:
-        inside = np.clip(values, np.float32(own[0]), np.float32(own[-1]))
-        made = tone.apply_table(inside, table, float(own[0]), float(own[-1]))
+    def take(values: Pixels, out: Pixels) -> None:
+        tone.apply_table(values, table, lo, hi, out)
         if amount < 1:
-            made -= values
-            made *= amount
-            made += values
-        return made
+            out -= values
+            out *= amount
+            out += values
 
     return raster.but(pixels=banded(raster.pixels, take, context.check))
 
