@@ -66,6 +66,7 @@ class Studio(QObject):
         # Counts the projects that were opened: what was asked of an earlier one is not told of this.
         self.opening = 0
         self._line: tuple[Project, str, bool, Line] | None = None
+        self._known: tuple[Project, str | None, tuple[Plate | None, tuple[Step, ...]]] | None = None
         self._coarse = False
 
     # -- reading -------------------------------------------------------------------
@@ -76,12 +77,20 @@ class Studio(QObject):
 
     @property
     def plate(self) -> Plate | None:
-        found = [p for p in self.project.plates if p.id == self.plate_id]
-        return found[0] if found else None
+        return self._chosen[0]
 
     @property
     def steps(self) -> tuple[Step, ...]:
-        return self.project.line(self.plate.id) if self.plate else ()
+        return self._chosen[1]
+
+    @property
+    def _chosen(self) -> tuple[Plate | None, tuple[Step, ...]]:
+        """The chosen plate and its steps, looked up once: the views ask for them dozens of times a change."""
+        key = self.project, self.plate_id
+        if self._known is None or self._known[0] is not key[0] or self._known[1] != key[1]:
+            plate = next((p for p in self.project.plates if p.id == self.plate_id), None)
+            self._known = *key, (plate, self.project.line(plate.id) if plate else ())
+        return self._known[2]
 
     @property
     def step(self) -> Step | None:

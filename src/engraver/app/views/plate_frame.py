@@ -72,7 +72,18 @@ class PlateFrame(QWidget):
         width, height = self._full_size()
         rect = QRectF(0, 0, width * self.scale, height * self.scale)
         rect.moveCenter(QRectF(self.rect()).center() + (self._pan if self.zoom is not None else QPointF(0, 0)))
+        if self.zoom is None:  # on whole pixels of the screen, so that a picture of its size is shown as it is
+            by = self.devicePixelRatioF()
+            rect.moveTo(round(rect.x() * by) / by, round(rect.y() * by) / by)
         return rect
+
+    def fit_side(self) -> int:
+        """Pixels of the screen along the longer side of the finished plate where it fits; of a square one where none
+        is known yet. Not of the step that is shown, so that all steps are drawn from pictures of one size."""
+        facts = self.look.finished.facts if self.look is not None else None
+        width, height = (facts.width, facts.height) if facts is not None else (1, 1)
+        fit = min((self.width() - 2 * INSET) / width, (self.height() - 2 * INSET) / height)
+        return round(max(width, height) * fit * self.devicePixelRatioF())
 
     def to_screen(self, share: QPointF) -> QPointF:
         rect = self.target()

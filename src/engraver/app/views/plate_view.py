@@ -7,7 +7,7 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from engraver.core.engine import Line
@@ -124,9 +124,7 @@ class Section(QWidget):
         x = area.left() + np.linspace(0, 1, len(height)) * area.width()
         y = base - np.clip(height, -1, 1.05) * tall
         outline = polyline(x, y)
-        filled = QPolygonF(outline)
-        filled.prepend(QPointF(area.left(), base))
-        filled.append(QPointF(area.right(), base))
+        filled = polyline(np.r_[area.left(), x, area.right()], np.r_[base, y, base])
         fill = QColor(ui.colour("accent"))
         fill.setAlpha(150)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -146,6 +144,7 @@ class PlateView(QWidget):
         super().__init__()
         self.ui = ui
         self._said = ""
+        self._size = (0, 0)
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -233,8 +232,12 @@ class PlateView(QWidget):
         self.canvas.set_overlays(replace(now, **{name: not getattr(now, name)}))
 
     def _looked(self, look: PlateViewPicture | None) -> None:
+        facts, before = look.finished.facts if look is not None else None, self._size
+        self._size = (facts.width, facts.height) if facts is not None else before
         self.canvas.show_look(look)
         self._words()
+        if self._size != before:
+            self._ask_size()
 
     def _words(self) -> None:
         studio = self.ui.studio
@@ -277,9 +280,13 @@ class PlateView(QWidget):
 
     def _zoomed(self) -> None:
         self._zoom_words()
+        self._ask_size()
+
+    def _ask_size(self) -> None:
+        """Ask for pictures of the size in which they are shown."""
         canvas, pictures = self.canvas, self.ui.pictures
         ratio = self.devicePixelRatioF()
-        side = round(min(1600, max(256, max(canvas.width(), canvas.height()) * ratio)))
+        side = min(1600, max(256, canvas.fit_side()))
         look = canvas.look
         longer = max(look.result.facts.width, look.result.facts.height) if look is not None else 0
         # A finer picture is asked for once one preview pixel covers clearly more than one of the screen.

@@ -35,6 +35,7 @@ class ProofView(QWidget):
     def __init__(self, ui: Ui) -> None:
         super().__init__()
         self.ui = ui
+        self._shown: tuple[object, ...] = ()
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -179,9 +180,13 @@ class ProofView(QWidget):
         self.density.hide()  # its choices go into the menu beside it
 
     def follow(self, _: object = None) -> None:
-        """Show the settings in force."""
+        """Show the settings in force; nothing is done where they are shown, as with most changes of a line."""
         settings, strength = self.ui.studio.proof, self.ui.pictures.strength
-        trial = self.ui.studio.proof_trial
+        trial, wrap = self.ui.studio.proof_trial, self.ui.pictures.wrap
+        shown = settings, strength, trial, wrap, self.width()
+        if shown == self._shown:
+            return
+        self._shown = shown
         self._check(None if trial is not None else settings.surface)
         self.ways["cut" if settings.cut else "raise"].setChecked(True)
         paper = trial is None and surface(settings.surface).foot == "paper"
@@ -191,7 +196,7 @@ class ProofView(QWidget):
         for button in (self.cover, self.density):
             button.setVisible(not paper)
         self.paper_bar.follow()
-        cover = _cover_words(settings.repeats, self.ui.pictures.wrap) if trial is None else trial.name
+        cover = _cover_words(settings.repeats, wrap) if trial is None else trial.name
         self._fit_header(cover, dict(DENSITIES).get(settings.points, ""))
         self.strength.show_value(strength)
         wide = self.width() >= self.ui.px(300)

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from .. import limits
 from ..errors import EngraverError
-from ..params import specs
+from ..params import referring
 from ..pressing.settings import StrokeSettings
 from ..project.codec import read_recipe
 from ..recipe import Brush, Plate, Project, Source, Step, brushes, new_id
@@ -127,8 +127,8 @@ def _there(project: Project, plate: Plate, steps: tuple[Step, ...]) -> bool:
     return all(
         id in known.get(what, ())
         for model in models
-        for name, spec in specs(type(model)).items()
-        for what, id in spec.kind.references(getattr(model, name))
+        for name, of in referring(type(model)).items()
+        for what, id in of(getattr(model, name))
     )
 
 

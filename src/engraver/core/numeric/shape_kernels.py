@@ -9,6 +9,7 @@ import numpy as np
 from ..compiled import kernel
 
 _kernel: Any = kernel()
+_fast: Any = kernel(fastmath=True)
 
 
 @_kernel
@@ -222,6 +223,24 @@ def brush(path, radius, least, soft, out):  # type: ignore[no-untyped-def]
                     out[i, j] = touch
 
 
+@_fast
+def add_waves(values, weights, top, bottom, out):  # type: ignore[no-untyped-def]
+    """Values with cos a, sin a, cos 2a and sin 2a round the middle added, by weights (4,), cut to 0..1; rows ``top``
+    to ``bottom``."""
+    rows, columns = values.shape
+    a, b, c, d = weights[0], weights[1], weights[2], weights[3]
+    half, least, zero, one = np.float32(0.5), np.float32(1e-12), np.float32(0), np.float32(1)
+    middle = np.float32(columns) * half
+    for i in range(top, bottom):
+        y = np.float32(i) + half - np.float32(rows) * half
+        for j in range(columns):
+            x = np.float32(j) + half - middle
+            size = one / np.sqrt(max(x * x + y * y, least))
+            u, v = x * size, y * size
+            wave = u * (a + c * u + (d + d) * v) + v * (b - c * v)
+            out[i, j] = min(max(values[i, j] + wave, zero), one)
+
+
 def warm() -> None:
     """Compile every kernel (or fetch it from the cache)."""
     a = np.zeros((3, 3), np.float32)
@@ -231,4 +250,5 @@ def warm() -> None:
     nearest(a, np.float32(0.5), b, c, 0, 3, a.copy())
     pillow(a, a.copy(), 1.0, 1, 0, 2, 1.0, 0, 3)
     open_sky(np.zeros((9, 9), np.float32), 3, np.ones((1, 2)), np.ones(1), 0, 3, np.zeros((3, 3), np.float32))
+    add_waves(a, np.ones(4, np.float32), 0, 3, a.copy())
     brush(np.ones((2, 3)), 1.0, 0.3, 0.5, a.copy())

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 
 from ..raster import Pixels
-from .split_rows import BAND, split_rows
+from .split_rows import rows_at_once, split_rows
 
 Outline = Literal["circle", "oval", "square", "rounded", "polygon"]
 # Left, top, right, bottom.
@@ -115,7 +115,7 @@ def depth(height: int, width: int, form: Form, ring: float = 0.0) -> Pixels:
             _deep(height, width, form, rows), from_borders(height, width, form.walled, ring, rows), out=out[rows]
         )
 
-    split_rows(part, height, BAND)
+    split_rows(part, height, rows_at_once(height, width))
     return out
 
 

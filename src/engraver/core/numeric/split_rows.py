@@ -11,6 +11,8 @@ from threading import Lock
 
 # Rows that stay in a core's cache while several things are done to them.
 BAND = 64
+# Values of a part of a small picture, where parts are made for cores rather than for their caches.
+_PART = 262_144
 # Fewer rows than this are not worth a thread.
 _LEAST = 16
 
@@ -18,6 +20,14 @@ _LEAST = 16
 def cores() -> int:
     """How many cores this process may use."""
     return max(1, len(os.sched_getaffinity(0)))
+
+
+def rows_at_once(rows: int, width: int) -> int:
+    """Rows of a part of a picture: :data:`BAND` of a large one, of a small one as many as leave a part for each core.
+
+    A part costs as much as ten thousand values.
+    """
+    return max(BAND, min(-(-rows // cores()), _PART // max(1, width)))
 
 
 @lru_cache(maxsize=1)

@@ -15,7 +15,7 @@ from .kinds.points import points
 from .kinds.position import position
 from .kinds.reference import plate_reference, reference, trial_reference
 from .kinds.surface_share import surface_share
-from .spec import Colour, CurvePoints, FieldKind, FieldSpec, Params, specs
+from .spec import Colour, CurvePoints, FieldKind, FieldSpec, Params, referring, specs
 from .step_zero import StepZero
 from .strokes import Stroke, Strokes
 from .text import parse_assignment, parse_value, shown_value, split_words, typed_value
@@ -45,6 +45,7 @@ __all__ = [
     "points",
     "position",
     "reference",
+    "referring",
     "shown_value",
     "specs",
     "split_words",

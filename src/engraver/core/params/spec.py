@@ -11,6 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ..raster import Facts
 
+# What of the project a value names, as pairs of (what, id).
+References = Callable[[Any], tuple[tuple[str, str], ...]]
+
 CurvePoints = tuple[tuple[float, float], ...]
 Colour = tuple[float, float, float]
 When = tuple[tuple[str, tuple[Any, ...]], ...]
@@ -49,8 +52,8 @@ class FieldKind:
         Only whole numbers.
     refers : {"", "source", "plate", "trial"}
         What it names of the project.
-    references : (value) -> tuple of (what, id)
-        What of the project a value needs.
+    references : (value) -> tuple of (what, id), optional
+        What of the project a value needs; None where it never needs any.
     form : str
         How it is typed, for the words of an error.
     """
@@ -68,7 +71,7 @@ class FieldKind:
     row: RowName = ""
     whole: bool = False
     refers: Literal["", "source", "plate", "trial"] = ""
-    references: Callable[[Any], tuple[tuple[str, str], ...]] = lambda value: ()
+    references: References | None = None
     form: str = "a value"
 
 
@@ -240,3 +243,9 @@ def specs(model: type[Params]) -> Mapping[str, FieldSpec]:
         if wrong:
             raise TypeError(f"{model.__name__}.{name}: {wrong}")
     return found
+
+
+@lru_cache(maxsize=256)
+def referring(model: type[Params]) -> Mapping[str, References]:
+    """The fields of a parameter model that can name something of the project, and how."""
+    return {name: of for name, spec in specs(model).items() if (of := spec.kind.references) is not None}

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from pydantic import ValidationError
+from pydantic_core import to_json
 
 from .. import limits
 from ..errors import BadProject, BadValue, EngraverError
@@ -22,13 +23,16 @@ def project_json(project: Project) -> tuple[bytes, dict[str, bytes]]:
     """A project's JSON, and the strokes it names by the SHA-256 of their points."""
     blobs: dict[str, bytes] = {}
     values = project.model_dump(mode="json", context={"blobs": blobs})
-    return json.dumps({"made_by": KIND, **values}, indent=1).encode(), blobs
+    return _written({"made_by": KIND, **values}), blobs
 
 
 def recipe_json(recipe: Recipe) -> bytes:
-    return json.dumps(
-        {"made_by": KIND, "version": FORMAT_VERSION, **recipe.model_dump(mode="json")}, indent=1
-    ).encode()
+    return _written({"made_by": KIND, "version": FORMAT_VERSION, **recipe.model_dump(mode="json")})
+
+
+def _written(values: dict[str, Any]) -> bytes:
+    # The json module writes indented text in Python, and so would hold up the window whenever work is kept.
+    return to_json(values, indent=1)
 
 
 def _parsed(data: bytes, name: str, what: str) -> dict[str, Any]:

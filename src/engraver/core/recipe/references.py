@@ -7,14 +7,14 @@ from typing import Any
 
 from .. import limits
 from ..errors import BadValue
-from ..params import specs
+from ..params import referring
 from .models import Plate, Project, Step, Trial
 
 
 def _named(step: Step, own: Mapping[str, Any]) -> Iterator[tuple[str, str]]:
     """What a step names, with the plate's own values in place; without making its parameters anew."""
-    for name, spec in specs(step.declared.params).items():
-        yield from spec.kind.references(own[name] if name in own else getattr(step.params, name))
+    for name, of in referring(step.declared.params).items():
+        yield from of(own[name] if name in own else getattr(step.params, name))
 
 
 def referred(project: Project, plates: Iterable[Plate], what: str) -> dict[str, None]:
@@ -33,8 +33,8 @@ def trials_of(project: Project, plate: Plate) -> tuple[Trial, ...]:
     """The trials that a plate is made of; those that are gone are left out."""
     known = {t.id: t for t in project.trials}
     named = [
-        id for name, spec in specs(type(plate.reading)).items()
-        for what, id in spec.kind.references(getattr(plate.reading, name)) if what == "trial"
+        id for name, of in referring(type(plate.reading)).items()
+        for what, id in of(getattr(plate.reading, name)) if what == "trial"
     ]  # fmt: skip
     return tuple(known[id] for id in named if id in known)
 
@@ -62,9 +62,9 @@ def repointed(project: Project, old: str, new: str) -> Project:
 
     def changed(step: Step, values: Mapping[str, Any]) -> dict[str, Any]:
         found: dict[str, Any] = {}
-        for name, spec in specs(step.declared.params).items():
+        for name, of in referring(step.declared.params).items():
             value = values.get(name)
-            if value is None or ("plate", old) not in spec.kind.references(value):
+            if value is None or ("plate", old) not in of(value):
                 continue
             found[name] = new if value == old else tuple(
                 s.but(tip_plate=new) if s.tip_plate == old else s for s in value

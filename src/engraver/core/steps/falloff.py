@@ -13,7 +13,7 @@ from pydantic import model_validator
 from ..errors import BadValue
 from ..numeric import distance, monotone, noise, resample, shapes, tone, wide
 from ..numeric.sections import rounded
-from ..numeric.split_rows import BAND, split_rows
+from ..numeric.split_rows import rows_at_once, split_rows
 from ..params import (
     CurvePoints,
     Params,
@@ -222,13 +222,11 @@ def _from_middle(rows: int, columns: int, step: int) -> tuple[Pixels, Pixels]:
     return x, y
 
 
-def _waves(x: Pixels, y: Pixels, weights: NDArray[np.float64]) -> Pixels:
-    """The first two harmonics round the middle, summed: cos a, sin a, cos 2a, sin 2a."""
-    a, b, c, d = (np.float32(w) for w in weights)
-    size: Pixels = np.reciprocal(np.maximum(np.sqrt(x * x + y * y), np.float32(1e-6)))
-    u, v = x * size, y * size
-    summed: Pixels = u * (a + c * u + np.float32(2) * d * v) + v * (b - c * v)
-    return summed
+def _waves(x: Pixels, y: Pixels) -> Pixels:
+    """The first two harmonics round the middle, cos a, sin a, cos 2a and sin 2a: (4, n) at x (1, W) and y (H, 1)."""
+    size = np.reciprocal(np.maximum(np.sqrt(x * x + y * y), np.float32(1e-6)))
+    u, v = (x * size).ravel(), (y * size).ravel()
+    return np.stack([u, v, u * u - v * v, 2 * u * v])
 
 
 def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: float) -> Pixels:
@@ -242,32 +240,35 @@ def _even(params: Falloff, wander: Pixels, deep: Pixels, reach: float, fade: flo
     step = max(1, min(rows, columns) // 64)
     few = (slice(step // 2, None, step),) * 2
     x, y = _from_middle(rows, columns, step)
-    waves = np.stack([_waves(x, y, one).ravel() for one in np.eye(4)])
+    waves = _waves(x, y)
     moments = np.stack([(x + 0 * y).ravel(), (y + 0 * x).ravel(), (x * x - y * y).ravel(), (2 * x * y).ravel()])
     here, thin = deep[few].ravel(), wander[few].ravel()
 
     def moved(weights: NDArray[np.float64], taken: float = reach) -> NDArray[np.float64]:
-        bent = np.clip(thin + weights.astype(np.float32) @ waves, 0, 1)
-        t: Pixels = np.clip((here - bent * np.float32(taken)) / np.float32(fade), 0, 1)
-        cover = profile_curve(t, params.profile, params.points)
-        gone: NDArray[np.float64] = (moments @ cover / max(float(cover.sum()), 1e-6)).astype(np.float64)
+        """Centre and axes of what is left, (n, 4), for each of some weights (n, 4)."""
+        bent = weights.astype(np.float32) @ waves
+        bent += thin
+        np.clip(bent, 0, 1, out=bent)
+        bent *= np.float32(-taken / fade)
+        bent += here * np.float32(1 / fade)
+        cover = profile_curve(np.clip(bent, 0, 1, out=bent), params.profile, params.points)
+        gone: NDArray[np.float64] = cover @ moments.T / np.maximum(cover.sum(axis=1, keepdims=True), 1e-6)
         return gone
 
     weights = np.zeros(4)
-    wanted = moved(weights, 0.0)
+    wanted = moved(weights[None], 0.0)[0]
     for _ in range(_ROUNDS):
-        off = moved(weights) - wanted
-        slope = np.stack([(moved(weights + tiny) - off - wanted) / 0.02 for tiny in np.eye(4) * 0.02], axis=1)
-        weights = np.clip(weights - np.linalg.lstsq(slope, off, rcond=1e-3)[0], -1, 1)
-    x, y = _from_middle(rows, columns, 1)
-    even = np.empty_like(wander)
+        there = moved(weights + np.vstack([np.zeros(4), np.eye(4) * 0.02]))
+        slope = (there[1:] - there[0]).T / 0.02
+        weights = np.clip(weights - np.linalg.lstsq(slope, there[0] - wanted, rcond=1e-3)[0], -1, 1)
+    from ..numeric import shape_kernels
+
+    even, by = np.empty_like(wander), weights.astype(np.float32)
 
     def evened(first: int, end: int) -> None:
-        part = _waves(x, y[first:end], weights)
-        part += wander[first:end]
-        np.clip(part, 0, 1, out=even[first:end])
+        shape_kernels.add_waves(wander, by, first, end, even)
 
-    split_rows(evened, rows, BAND)
+    split_rows(evened, rows)
     return even
 
 
@@ -347,7 +348,7 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
         if outside is not None:
             part[outside] = 0
 
-    split_rows(faded, rows, BAND)
+    split_rows(faded, rows, rows_at_once(rows, columns))
     return deep
 
 

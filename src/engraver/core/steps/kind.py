@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 
 from ..errors import BadValue, Watch, unwatched
 from ..numeric import shapes
-from ..numeric.split_rows import BAND, split_rows
-from ..params import Params, specs
+from ..numeric.split_rows import rows_at_once, split_rows
+from ..params import Params, referring, specs
 from ..raster import Facts, Pixels, Raster
 
 Group = Literal[
@@ -218,9 +218,7 @@ class StepKind:
 
     def refers_to(self, params: Params) -> tuple[tuple[str, str], ...]:
         """What of the project these parameters need, as pairs of ("source" or "plate", id), each once."""
-        found = [
-            pair for name, spec in specs(self.params).items() for pair in spec.kind.references(getattr(params, name))
-        ]
+        found = [pair for name, of in referring(self.params).items() for pair in of(getattr(params, name))]
         return tuple(dict.fromkeys(found))
 
 
@@ -261,5 +259,5 @@ def banded(values: Pixels, fill: Callable[..., object], check: Watch, *beside: R
         check()
         fill(values[top:bottom], *(one[top:bottom] for one in beside), result[top:bottom])
 
-    split_rows(band, values.shape[0], BAND)
+    split_rows(band, values.shape[0], rows_at_once(*values.shape[:2]))
     return result
