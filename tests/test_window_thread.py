@@ -113,8 +113,8 @@ def test_the_readings_under_the_pointer_do_not_flatten_the_plate(
     bench: Window, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     canvas = bench.bench.plate_view.canvas
-    for x in (0.2, 0.5):  # from elsewhere: a pointer that is already there sends no move
-        QTest.mouseMove(canvas, canvas.to_screen(QPointF(x, 0.5)).toPoint())
+    for x in (0.2, 160.5 / 320):  # from elsewhere: a pointer that is already there sends no move
+        QTest.mouseMove(canvas, canvas.to_screen(QPointF(x, 120.5 / 240)).toPoint())
     assert bench.bench.plate_view.section.readout.startswith("x 160  y 120")
 
     def flat(self: Raster) -> None:

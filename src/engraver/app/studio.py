@@ -9,7 +9,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from engraver.core.engine import Engine, Line, SourceStore, resolve
+from engraver.core.engine import Engine, Line, SourceStore
 from engraver.core.errors import EngraverError
 from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix
@@ -23,6 +23,8 @@ from engraver.core.sources.blank import BLANK, Blank
 from engraver.core.sources.intake import Prepared, started_again
 from engraver.core.surfaces import Paper, fitting
 from engraver.core.surfaces.view import Lamp
+
+from .lookups import Lookups
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,8 +67,7 @@ class Studio(QObject):
         self.proof = ProofSettings()
         # Counts the projects that were opened: what was asked of an earlier one is not told of this.
         self.opening = 0
-        self._line: tuple[Project, str, bool, Line] | None = None
-        self._known: tuple[Project, str | None, tuple[Plate | None, tuple[Step, ...]]] | None = None
+        self._lookups = Lookups()
         self._coarse = False
 
     # -- reading -------------------------------------------------------------------
@@ -77,20 +78,11 @@ class Studio(QObject):
 
     @property
     def plate(self) -> Plate | None:
-        return self._chosen[0]
+        return self._lookups.chosen(self.project, self.plate_id)[0]
 
     @property
     def steps(self) -> tuple[Step, ...]:
-        return self._chosen[1]
-
-    @property
-    def _chosen(self) -> tuple[Plate | None, tuple[Step, ...]]:
-        """The chosen plate and its steps, looked up once: the views ask for them dozens of times a change."""
-        key = self.project, self.plate_id
-        if self._known is None or self._known[0] is not key[0] or self._known[1] != key[1]:
-            plate = next((p for p in self.project.plates if p.id == self.plate_id), None)
-            self._known = *key, (plate, self.project.line(plate.id) if plate else ())
-        return self._known[2]
+        return self._lookups.chosen(self.project, self.plate_id)[1]
 
     @property
     def step(self) -> Step | None:
@@ -106,15 +98,7 @@ class Studio(QObject):
         plate = self.plate
         if plate is None:
             return None
-        known, coarse = self._line, self._coarse
-        if known is not None and known[0] is self.project and known[1:3] == (plate.id, coarse):
-            line = known[3]
-            # What a source is may be known better by now: the scale of a mesh, once it was captured.
-            if line.facts[0] == self.sources.facts(line.source, line.reading):
-                return line
-        line = resolve(self.project, plate.id, self.sources, coarse_mesh=coarse)
-        self._line = (self.project, plate.id, coarse, line)
-        return line
+        return self._lookups.line(self.project, plate.id, self.sources, coarse=self._coarse)
 
     def source(self, plate: Plate) -> tuple[Source, SourceKind]:
         """A plate's source and its kind."""
