@@ -11,6 +11,8 @@ from cachetools import LRUCache
 NOTE_BYTES = 1024
 NOTES_LIMIT = 16_000_000
 USUAL = 2_000_000_000
+# A thing that takes over an eighth of the room takes much.
+_MUCH = 8
 
 
 class Weighed(Protocol):
@@ -49,6 +51,10 @@ class Cache:
         """Whether something large is kept under a key now."""
         with self._lock:
             return key in self._large
+
+    def takes_much(self, value: Weighed) -> bool:
+        """Whether something would take so much of the room that what is quickly made again is better not kept."""
+        return value.nbytes * _MUCH > self.limit
 
     def put(self, key: str, value: Weighed) -> None:
         """Keep something large, in place of what was there."""

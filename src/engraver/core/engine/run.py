@@ -123,7 +123,12 @@ class Engine:
         return Result(raster, line.facts[place], scale, plan.provisional, plan.draft, MappingProxyType(autos))
 
     def at_rest(self, line: Line, request: Request, check: Watch = unwatched) -> Result:
-        """As :meth:`evaluate`, by the full-size result, reduced: what a view shows once the hand rests."""
+        """As :meth:`evaluate`, by the full-size result, reduced: what a view shows once the hand rests.
+
+        The source itself is reduced from full size in any case.
+        """
+        if line.place_of(request.upto, request.before or request.reveal) == 0 and not request.reveal:
+            return self.evaluate(line, request, check)
         full = self.evaluate(line, replace(request, side=None, exact=True), check)
         longer = max(full.facts.width, full.facts.height)
         if request.side is None or request.side >= longer:
@@ -198,8 +203,16 @@ class Engine:
         else:
             # The input goes out of sight before the result is kept, to hold as little as possible.
             raster = self._step(line, plan, place - 1, self._stage(line, plan, place - 1, check), check)
-        self.cache.put(plan.keys[place], raster)
+        if not self._made_again(line, plan, place, raster):
+            self.cache.put(plan.keys[place], raster)
         return raster
+
+    def _made_again(self, line: Line, plan: Plan, place: int, raster: Raster) -> bool:
+        """Whether a result is better made again than kept: somebody else keeps it, or it is a large copy."""
+        if place == 0:
+            return plan.sizes[0] == size_at(line.facts[0], 1.0) and source_kind(line.source.kind).kept
+        step = line.steps[place - 1]
+        return kind_of(step.kind).copies(step.params) and self.cache.takes_much(raster)
 
     def _reduced(self, line: Line, plan: Plan, place: int, check: Watch) -> Raster:
         """A grain step: computed at full size, then reduced."""

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import BadPicture
+from ..numeric.split_rows import split_rows
 from ..params import StepZero, flag, integer, number
 from ..raster import Facts, Raster
 
@@ -98,6 +99,10 @@ class Decoded:
     facts: PictureFacts
     nodata: float | None = None
 
+    @property
+    def nbytes(self) -> int:
+        return self.values.nbytes + (0 if self.alpha is None else self.alpha.nbytes)
+
 
 def check_size(name: str, width: int, height: int) -> None:
     """Refuse a picture whose header claims no pixels or more than can be handled."""
@@ -176,8 +181,12 @@ def to_raster(decoded: Decoded, reading: Reading, name: str) -> Raster:
         lattice = None
     else:
         top = float(2**facts.depth - 1)
-        pixels = decoded.values.astype(np.float32)
-        pixels /= np.float32(top)
+        pixels = np.empty(decoded.values.shape, np.float32)
+
+        def share(first: int, end: int) -> None:
+            np.divide(decoded.values[first:end], np.float32(top), out=pixels[first:end], dtype=np.float32)
+
+        split_rows(share, len(pixels))
         lattice = None if facts.lossy else 1 / top
     if reading.reversed:
         pixels = np.float32(1) - pixels

@@ -7,11 +7,14 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
 from .picture import Decoded, PictureFacts, check_size, upright
 
 _ORIENTATION, _MAKE, _EXPOSURE = 0x0112, 0x010F, 0x8769
+# Rows that are taken from Pillow at once.
+_ROWS = 256
 
 
 def sniff_jpeg(head: bytes) -> bool:
@@ -81,8 +84,18 @@ def decode(data: bytes, name: str, page: int) -> Decoded:
         if picture.mode in ("1", "L"):
             values = np.asarray(picture).astype(np.uint8)
         elif known.alpha:
-            rgba = np.asarray(picture.convert("RGBA"))
+            rgba = _array(picture, "RGBA")
             values, alpha = rgba[..., :3], upright(rgba[..., 3] / np.float32(255), turn)
         else:
-            values = np.asarray(picture.convert("RGB"))
+            values = _array(picture, "RGB")
     return Decoded(upright(values, turn), alpha, known)
+
+
+def _array(picture: Image.Image, mode: str) -> NDArray[np.uint8]:
+    """A picture's samples (H, W, channels) in a mode; row by row, as Pillow would hold three copies of the whole."""
+    width, height = picture.size
+    found = np.empty((height, width, len(mode)), np.uint8)
+    for top in range(0, height, _ROWS):
+        part = picture.crop((0, top, width, min(height, top + _ROWS)))
+        found[top : top + _ROWS] = np.asarray(part if part.mode == mode else part.convert(mode))
+    return found

@@ -123,9 +123,19 @@ def load(data: bytes, name: str, reading: Reading | None = None) -> Raster:
         When it is no picture, damaged, too large, or has no finite value.
     """
     reading = reading or Reading()
+    return converted(decoded(data, name, reading.page), reading, name)
+
+
+def decoded(data: bytes, name: str, page: int) -> Decoded:
+    """The samples of a page as the file stores them. Raises BadPicture as :func:`load` does."""
     with _fenced(name):
-        decoded = _format(data, name).decode(data, name, reading.page)
-        return to_raster(decoded, reading, name)
+        return _format(data, name).decode(data, name, page)
+
+
+def converted(stored: Decoded, reading: Reading, name: str) -> Raster:
+    """A raster of samples as they are stored. Raises BadPicture as :func:`load` does."""
+    with _fenced(name):
+        return to_raster(stored, reading, name)
 
 
 def first_reading(data: bytes, name: str) -> Reading:

@@ -92,6 +92,8 @@ class SourceKind:
         A source of an older file with what is known of its files today.
     editor : str
         The editor of our own that its settings have, if any.
+    kept : bool
+        It remembers what it has read at full size, and nobody else need.
     """
 
     id: str
@@ -115,6 +117,7 @@ class SourceKind:
     body: Callable[[Source, Holding, Watch], Mesh] | None = None
     completed: Callable[[Source, Holding, Watch], Source] = lambda source, holding, check: source
     editor: str = ""
+    kept: bool = False
 
     def __post_init__(self) -> None:
         if self.reading.kind != self.id:

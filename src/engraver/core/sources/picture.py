@@ -6,7 +6,7 @@ from typing import Any, cast
 
 from ..errors import BadPicture, EngraverError, Watch
 from ..files.picture import PictureFacts, Reading, raster_facts
-from ..files.read import EXTENSIONS, first_reading, is_picture, load
+from ..files.read import EXTENSIONS, converted, decoded, first_reading, is_picture
 from ..files.read import facts as header_facts
 from ..numeric import resample
 from ..params import StepZero
@@ -54,14 +54,28 @@ def _level(source: Source, reading: Reading, level: int, facts: Facts, holding: 
     found = holding.cache.get(name)
     if found is None:
         if level == 0:
-            found = load(holding.bytes_of(source), source.name, reading)
-            _as_said(source, found, facts)
+            found = _whole(source, reading, facts, holding)
         else:
             above = _level(source, reading, level - 1, facts, holding, check)
             check()
             found = reduced(above, (above.height // 2, above.width // 2))
-        holding.cache.put(name, found)
+        if level or not holding.cache.takes_much(found):
+            holding.cache.put(name, found)
     return cast(Raster, found)
+
+
+def _whole(source: Source, reading: Reading, facts: Facts, holding: Holding) -> Raster:
+    """The picture at full size. Of one that would fill much of the cache the stored samples are kept: they take a
+    quarter of the room, and are made a raster again in a moment."""
+    name = f"stored {source.file.sha256} {reading.page}"
+    stored = holding.cache.get(name)
+    if stored is None:
+        stored = decoded(holding.bytes_of(source), source.name, reading.page)
+    found = converted(stored, reading, source.name)
+    _as_said(source, found, facts)
+    if holding.cache.takes_much(found):
+        holding.cache.put(name, stored)
+    return found
 
 
 def _as_said(source: Source, raster: Raster, facts: Facts) -> None:
@@ -139,5 +153,5 @@ PICTURE = SourceKind(
     id="picture", name="Picture", help="A photo, a scan, a drawing or a height map.", reading=Reading, files="one",
     facts=_facts, raster=_raster, start=_start, first=_first, extensions=EXTENSIONS, knows=_knows, take_in=_take_in,
     read_as=cast(dict[str, str], READ_AS), referable=True, words=_words, rows=_rows,
-    completed=_completed,
+    completed=_completed, kept=True,
 )  # fmt: skip

@@ -130,7 +130,7 @@ def _find_even(raster: Raster, params: Crop) -> dict[str, Any]:
 CROP = StepKind(
     id="crop", name="Crop", group="frame", help="Keeps a part of the picture, straight or turned.",
     params=Crop, apply=_crop, extent=_crop_extent, matrix=_crop_matrix,
-    takes="any", gives="any", agreement="scales", only_here=True, editor="crop",
+    takes="any", gives="any", agreement="scales", only_here=True, editor="crop", copies=lambda p: p.angle == 0,
     finders=(Finder("Largest even square", "The largest square whose light ranges by under 12 %.", _find_even),),
     words=("cut out", "trim", "region"),
 )  # fmt: skip

@@ -156,6 +156,8 @@ class StepKind:
         What can be looked for at the press of a button.
     resamples : bool
         The output may have another number of pixels for the same picture.
+    copies : (params) -> bool
+        Whether it only copies pixels, so that a large result is rather made again than kept.
     only_here : bool
         Not shared with other plates of the same recipe.
     one_by_one : str
@@ -186,6 +188,7 @@ class StepKind:
     revealed: str = ""
     finders: tuple[Finder, ...] = ()
     resamples: bool = False
+    copies: Callable[[Any], bool] = lambda params: False
     only_here: bool = False
     stands_first: bool = False
     one_by_one: str = ""
