@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -10,9 +11,10 @@ import pytest
 from conftest import band_limited, png_bytes
 from engraver.core import steps as step_package
 from engraver.core.engine import Cache, Engine, Request, SourceStore, StepFailed, resolve
-from engraver.core.engine.line import GREY_BEFORE, assemble
+from engraver.core.engine.line import GREY_BEFORE, Line, assemble
 from engraver.core.errors import BadValue, Cancelled
-from engraver.core.files.picture import Reading
+from engraver.core.files import png, read
+from engraver.core.files.picture import Decoded, Reading
 from engraver.core.params import Params, grain
 from engraver.core.raster import Raster
 from engraver.core.recipe import Plate, Project, Recipe, Source, SourceFile, Step, edits
@@ -104,6 +106,38 @@ def test_what_stands_before_a_change_is_not_computed_again(monkeypatch: pytest.M
     engine.evaluate(line_of(PIXELS, LINE[0], LINE[1], changed, LINE[3])[0], Request(side=100))
     # The outline is part of what automatic levels measure; fade is not.
     assert calls == [2, 3]
+
+
+def test_a_large_photo_is_kept_as_it_is_stored_and_its_cut_is_made_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    """With little room only the file's own samples stay of a photo, and what a step has truly computed."""
+    decoded: list[str] = []
+    decode = png.decode
+
+    def counted(data: bytes, name: str, page: int) -> Decoded:
+        decoded.append(name)
+        return decode(data, name, page)
+
+    changed = tuple(replace(f, decode=counted) if f.name == "PNG" else f for f in read.FORMATS)
+    monkeypatch.setattr(read, "FORMATS", changed)
+    rgb = (np.random.default_rng(5).random((200, 300, 3)) * 255).astype(np.uint8)
+    steps = Step.make("crop", x=0.5, y=0.5, width=0.8, height=0.8), Step.make("grey"), Step.make("invert")
+
+    def made(room: int) -> tuple[SourceStore, Line, np.ndarray]:
+        store = SourceStore(room)
+        line = assemble(store.add(png_bytes(rgb), "photo.png"), Reading(), steps, 1, store)
+        return store, line, Engine(store).evaluate(line, Request(exact=True)).raster.pixels
+
+    large, small = made(100_000_000), made(4 * rgb.nbytes)
+    assert np.array_equal(large[2], small[2])
+    for (store, line, _), kept in ((large, True), (small, False)):
+        decoded.clear()
+        again = Engine(store)
+        plan = again._plan(line, 3, None, True)
+        assert store.cache.holds(plan.keys[1]) == kept  # the cut
+        assert store.cache.holds(plan.keys[3])
+        assert not store.cache.holds(plan.keys[0])  # the store has it; here it would count twice
+        again.evaluate(line, Request(upto=line.steps[0].uid, exact=True))
+        assert not decoded
 
 
 def test_work_nobody_waits_for_stops() -> None:
