@@ -18,8 +18,9 @@ _LEAST = 16
 
 
 def cores() -> int:
-    """How many cores this process may use."""
-    return max(1, len(os.sched_getaffinity(0)))
+    """How many cores this process may use: those that the system gives it, and no more than OMP_NUM_THREADS says."""
+    given, said = len(os.sched_getaffinity(0)), os.environ.get("OMP_NUM_THREADS", "")
+    return max(1, min(given, int(said)) if said.isdecimal() else given)
 
 
 def rows_at_once(rows: int, width: int) -> int:
