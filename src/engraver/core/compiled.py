@@ -7,6 +7,7 @@ notes its functions, and the first call of one of them fetches the compiler and 
 from __future__ import annotations
 
 import os
+import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from threading import RLock
@@ -33,8 +34,7 @@ class Kernel:
         """Numba's own function, made now if need be; so are those that it calls."""
         with _LOCK:
             if self._compiled is None:
-                import numba
-
+                numba = _compiler()
                 known = self.py_func.__globals__
                 for name in _names(self.py_func.__code__):
                     if isinstance(other := known.get(name), Kernel) and other is not self:
@@ -43,6 +43,25 @@ class Kernel:
                 if known.get(self.py_func.__name__) is self:
                     known[self.py_func.__name__] = self._compiled  # its own module need not come here again
             return self._compiled
+
+
+def _compiler() -> Any:
+    """Numba, with what it loads for its first function.
+
+    On the way it looks whether there is a BLAS for matrix products, which no kernel of ours has, and so imports a
+    third of SciPy, which takes as long as Numba itself: here it takes it for granted.
+    """
+    import numba
+    import numba.np.linalg as algebra
+
+    if "numba.np.arraymath" not in sys.modules:
+        ask = algebra.ensure_blas
+        algebra.ensure_blas = lambda: None
+        try:
+            import numba.np.arraymath
+        finally:
+            algebra.ensure_blas = ask
+    return numba
 
 
 def kernel(*, error_model: str = "numpy", **options: Any) -> Callable[[FunctionType], Kernel]:
