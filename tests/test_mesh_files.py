@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import struct
+from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 import pytest
@@ -219,17 +221,50 @@ def test_infinities_in_an_stl_are_refused() -> None:
         load(bytes(data), "inf.stl")
 
 
-def test_compressed_glb_is_refused_not_flattened() -> None:
-    data = written("glb")
+def _with_head(data: bytes, change: Callable[[dict[str, Any]], object]) -> bytes:
+    """A GLB with its JSON changed."""
     length = struct.unpack("<I", data[12:16])[0]
     tree = json.loads(data[20 : 20 + length])
-    tree["extensionsRequired"] = ["KHR_draco_mesh_compression"]
+    change(tree)
     text = json.dumps(tree).encode()
     text += b" " * (-len(text) % 4)
     rest = data[20 + length :]
-    whole = data[:8] + struct.pack("<II", 20 + len(text) + len(rest), len(text)) + data[16:20] + text + rest
+    return data[:8] + struct.pack("<II", 20 + len(text) + len(rest), len(text)) + data[16:20] + text + rest
+
+
+def test_a_glb_packed_by_draco_is_unpacked() -> None:
+    """As trimesh and Google's Draco pack it: every point within half a step of 14 bits."""
+    packed = SOLID.scene().export(file_type="glb", extension_draco=True)
+    assert len(packed) < len(written("glb")) / 2
+    mesh, plain = load(packed, "packed.glb"), load(written("glb"), "plain.glb")
+    assert len(mesh.faces) == len(plain.faces) and volume(mesh) == pytest.approx(SOLID.volume, rel=1e-3)
+    step = float(SOLID.extents.max()) / 2**14
+    corners = [np.sort((m.points + m.origin)[m.faces].mean(axis=1), axis=0) for m in (mesh, plain)]
+    assert np.abs(corners[0] - corners[1]).max() < step
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_damaged_packed_glb_is_told_and_never_flattened(seed: int) -> None:
+    packed = bytearray(SOLID.scene().export(file_type="glb", extension_draco=True))
+    start = packed.index(b"DRACO")
+    place = np.random.default_rng(seed).integers(start, start + 60, 4)
+    packed[place[0]] ^= 0xFF
+    packed[place[1]] ^= 0x55
+    try:
+        mesh = load(bytes(packed), "packed.glb")
+    except BadMesh as error:
+        assert error.sentence().startswith("packed.glb")
+    else:
+        assert np.isfinite(mesh.points).all() and mesh.extent.max() > 0
+
+
+def test_a_glb_packed_otherwise_is_refused_not_flattened() -> None:
+    packed = _with_head(written("glb"), lambda t: t.update(extensionsRequired=["EXT_meshopt_compression"]))
     with pytest.raises(BadMesh, match="compress"):
-        load(whole, "packed.glb")
+        load(packed, "packed.glb")
+    huge = _with_head(written("glb"), lambda t: t["accessors"][0].update(count=2_000_000_000))
+    with pytest.raises(BadMesh, match="more points"):
+        load(huge, "huge.glb")
 
 
 def test_reading_can_be_stopped_and_formats_are_told_by_content() -> None:

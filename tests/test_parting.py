@@ -55,17 +55,24 @@ def _tone(image: QImage, place: QPointF) -> float:
     return image.pixelColor(place.toPoint()).lightnessF()
 
 
+def _told(window: Window, place: QPointF) -> float:
+    """The tone that is told under the pointer, in per cent."""
+    QTest.mouseMove(window.bench.plate_view.canvas, place.toPoint())
+    return float(window.bench.plate_view.section.readout.split("  ")[2].removesuffix(" %"))
+
+
 def test_the_plate_before_a_step_is_seen_left_of_a_line_that_is_pulled(bench: Window) -> None:
     canvas, parting = bench.bench.plate_view.canvas, bench.pictures.parting
     add(bench, "invert")
     spots = [canvas.to_screen(QPointF(x, 0.9)) for x in (0.25, 0.45, 0.75)]
-    after = canvas.grab().toImage()
+    after, tones = canvas.grab().toImage(), [_told(bench, s) for s in spots]
     _key(bench, Qt.Key.Key_B, SHIFT)
     look = canvas.look
     assert look is not None and look.beside is not None and look.beside.onto == pytest.approx(np.eye(3))
     both = canvas.grab().toImage()
     turned = [abs(_tone(both, s) - (1 - _tone(after, s))) < 0.02 for s in spots]
     assert turned == [True, True, False] and _tone(both, spots[2]) == _tone(after, spots[2])
+    assert [_told(bench, s) for s in spots] == pytest.approx([100 - tones[0], 100 - tones[1], tones[2]], abs=0.11)
     knob = canvas.parting._knob()
     drag(canvas, knob, QPointF(canvas.to_screen(QPointF(0.35, 0)).x(), knob.y() + 9))
     assert parting.share == pytest.approx(0.35, abs=0.01)
@@ -103,6 +110,7 @@ def test_any_place_is_compared_with_and_never_with_itself(bench: Window) -> None
     assert canvas.look is not None and canvas.look.beside is not None
     x, y, w = canvas.look.beside.onto @ (crop.params.x, crop.params.y, 1)  # type: ignore[attr-defined]
     assert (x / w, y / w) == pytest.approx((0.5, 0.5), abs=0.02)
+    assert canvas.look.beside.under(x / w, y / w) == pytest.approx((crop.params.x, crop.params.y))  # type: ignore[attr-defined]
     source, drawn = canvas.look.beside.screen.astype(float) / 255, canvas.grab().toImage()
     expected, seen = [], []
     for share in np.random.default_rng(4).uniform((0.02, 0.1), (0.47, 0.7), (300, 2)):

@@ -26,8 +26,14 @@ class Beside:
     """Another place of the line, to be compared with: its picture, and its shares (x, y, 1) to those of the one that
     is shown, as a 3x3 matrix."""
 
+    result: Result
     screen: NDArray[np.uint8]
     onto: NDArray[np.float64]
+
+    def under(self, x: float, y: float) -> tuple[float, float]:
+        """Its shares at a place in shares of the picture that is shown."""
+        across, down, scale = np.linalg.solve(self.onto, (x, y, 1.0))
+        return float(across / scale), float(down / scale)
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,10 +104,9 @@ def look_at(engine: Engine, wish: LookWish, check: Watch) -> PlateViewPicture:
     beside = None
     if wish.beside is not None:
         other = Request(upto=wish.beside[0], side=wanted.side, before=wish.beside[1])
-        seen = evaluate(line, other, check).raster
-        beside = Beside(
-            to_screen(seen, wish.raises if seen.channels == 1 else "white"), engine.between(line, other, wanted)
-        )
+        seen = evaluate(line, other, check)
+        shown = to_screen(seen.raster, wish.raises if seen.raster.channels == 1 else "white")
+        beside = Beside(seen, shown, engine.between(line, other, wanted))
     return PlateViewPicture(
         result, screen, line, uid, wish.before, finished, wish.full_size, counts, after,
         heights(finished.raster.flat(), finished.raster.zero), wish.reveal, entering,

@@ -82,7 +82,7 @@ class _Group(click.Group):
 # What it stands on, by the names of the packages.
 _STANDS_ON = (
     "PySide6-Essentials", "numpy", "scipy", "opencv-python-headless", "numba", "pydantic", "pillow", "tifffile",
-    "imagecodecs", "OpenEXR", "trimesh", "manifold3d",
+    "imagecodecs", "OpenEXR", "trimesh", "manifold3d", "DracoPy",
 )  # fmt: skip
 
 

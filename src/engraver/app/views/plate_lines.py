@@ -98,6 +98,10 @@ class PartingLine:
         target = self._frame.target()
         return QRectF(target.left(), target.top(), self._parting.share * target.width(), target.height())
 
+    def shows_other(self, share: float) -> bool:
+        """Whether the other place is seen at a share of the plate's width."""
+        return self.there and share < self._parting.share
+
     def on_knob(self, place: QPointF) -> bool:
         """Whether a place is on the knob, which comes before everything else on the plate."""
         return self.there and (place - self._knob()).manhattanLength() <= GRAB

@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from engraver.core.engine import Line
+from engraver.core.engine import Line, Result
 from engraver.core.numeric.tone import luma
 from engraver.core.proof.strength import FIRST_STRENGTH
 from engraver.core.raster import ZERO_LEVEL, Raster
@@ -82,17 +82,26 @@ class Section(QWidget):
 
     def _pointed(self, share: QPointF | None) -> None:
         self.readout = ""
-        look, plate = self.canvas.look, self.ui.studio.plate
+        look = self.canvas.look
         if share is not None and look is not None and 0 <= share.x() < 1 and 0 <= share.y() < 1:
-            raster, facts = look.result.raster, look.result.facts
-            row, column = np.array([int(share.y() * raster.height)]), np.array([int(share.x() * raster.width)])
-            value = float(raster.flat_points(row, column).mean())
-            if plate is not None and plate.raises == "black" and raster.channels == 1:
-                value = 1 - value
-            level = round(min(1.0, max(0.0, value)) * 65535)
-            x, y = int(share.x() * facts.width), int(share.y() * facts.height)
-            self.readout = f"x {x}  y {y}  {value:.1%}  {level}".replace("%", " %")
+            result, x, y = look.result, share.x(), share.y()
+            if look.beside is not None and self.canvas.parting.shows_other(x):
+                result, (x, y) = look.beside.result, look.beside.under(x, y)
+            if 0 <= x < 1 and 0 <= y < 1:
+                self.readout = self._reading(result, x, y)
         self.update()
+
+    def _reading(self, result: Result, x: float, y: float) -> str:
+        """The full-size pixel at a place in shares, and its tone."""
+        raster, facts, plate = result.raster, result.facts, self.ui.studio.plate
+        value = float(
+            raster.flat_points(np.array([int(y * raster.height)]), np.array([int(x * raster.width)])).mean()
+        )
+        if plate is not None and plate.raises == "black" and raster.channels == 1:
+            value = 1 - value
+        level = round(min(1.0, max(0.0, value)) * 65535)
+        words = f"x {int(x * facts.width)}  y {int(y * facts.height)}  {value:.1%}  {level}"
+        return words.replace("%", " %")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         ui, painter = self.ui, QPainter(self)

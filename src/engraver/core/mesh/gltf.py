@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 
 from ..errors import BadMesh, EngraverError, Watch
-from .model import Mesh, broken, mesh_of
+from .model import MAX_TRIANGLES, Mesh, broken, mesh_of
 
+_DRACO = "KHR_draco_mesh_compression"
 # glTF is right-handed with y up and the front at +z; Engraver's top looks down z.
 _UPRIGHT = np.array([[1.0, 0.0, 0.0], [0.0, 0.0, -1.0], [0.0, 1.0, 0.0]])
 
@@ -37,9 +38,15 @@ def _json(data: bytes, name: str) -> dict[str, Any]:
 
 def _check_head(head: dict[str, Any], name: str) -> None:
     needed = head.get("extensionsRequired", [])
-    packed = [str(e) for e in needed if "draco" in str(e).lower() or "meshopt" in str(e).lower()]
-    if packed:  # loaded regardless, every triangle would lie on one point
-        raise BadMesh(f"{name} cannot be read", "its mesh is packed", "Export it again without mesh compression")
+    if any("meshopt" in str(e).lower() for e in needed):  # loaded regardless, every triangle would lie on one point
+        raise BadMesh(
+            f"{name} cannot be read", "its mesh is packed by meshopt",
+            "Export it again without mesh compression, or with Draco's",
+        )  # fmt: skip
+    for accessor in head.get("accessors", []):
+        count = accessor.get("count", 0) if isinstance(accessor, dict) else 0
+        if not isinstance(count, int) or not 0 <= count <= 3 * MAX_TRIANGLES:
+            raise broken(name, "it claims more points than Engraver takes in")
     for buffer in head.get("buffers", []):
         uri = str(buffer.get("uri", "")) if isinstance(buffer, dict) else ""
         if uri and not uri.startswith("data:"):
@@ -47,8 +54,12 @@ def _check_head(head: dict[str, Any], name: str) -> None:
 
 
 def load(data: bytes, name: str, check: Watch) -> Mesh:
-    """Read a glTF 2.0 (Khronos Group, 2017), turned so that z is up; lengths are metres by its standard."""
-    _check_head(_json(data, name), name)
+    """Read a glTF 2.0 (Khronos Group, 2017), turned so that z is up; lengths are metres by its standard.
+
+    Meshes that are packed by Draco (KHR_draco_mesh_compression) are unpacked.
+    """
+    head = _json(data, name)
+    _check_head(head, name)
     import trimesh
 
     check()
@@ -63,6 +74,10 @@ def load(data: bytes, name: str, check: Watch) -> Mesh:
     bodies = [(label, points, faces) for label, points, faces in bodies if len(faces)]
     if not bodies:
         raise broken(name, "it has no triangles")
+    # The loader leaves zeros where it cannot unpack a part, and says so only in a log.
+    packed = _DRACO in head.get("extensionsRequired", [])
+    if packed and not all(np.ptp(points, axis=0).any() for _, points, _ in bodies):
+        raise broken(name)
     check()
     counts = [len(points) for _, points, _ in bodies]
     shifts = np.concatenate([[0], np.cumsum(counts)[:-1]])
