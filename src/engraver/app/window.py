@@ -143,9 +143,11 @@ class Window(QMainWindow):
             self.captures, self.solids, self.trials, self.brushes, self.besides, self.exports.finish_files,
         )  # fmt: skip
         app = QApplication.instance()
-        if isinstance(app, QApplication):
-            app.setStyleSheet(style_sheet(theme, scale))
-            app.setFont(ui.font())
+        sheet, font = style_sheet(theme, scale), ui.font()
+        # Both are worked out anew for every widget there is, also of other windows, and also where nothing changes.
+        if isinstance(app, QApplication) and (app.styleSheet(), app.font()) != (sheet, font):
+            app.setStyleSheet(sheet)
+            app.setFont(font)
         ground = ui.colour("surround")
         self.pictures.surround = (ground.red(), ground.green(), ground.blue())
         yield
