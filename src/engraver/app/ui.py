@@ -23,7 +23,7 @@ from .kept_brushes import KeptBrushes
 from .pictures import Pictures
 from .state import Looks
 from .studio import Studio
-from .theme import Theme
+from .theme import Theme, style_sheet
 
 
 @lru_cache(maxsize=64)
@@ -114,6 +114,17 @@ class Ui:
 
     def font(self, size: float = 12, weight: int = 400) -> QFont:
         return _font(max(8, round(size * self.scale)), weight)
+
+    def dress(self) -> None:
+        """Give the program this look and text size, where it has another.
+
+        Both are worked out anew for every widget there is, also of other windows, and also where nothing changes.
+        """
+        app = QApplication.instance()
+        sheet, font = style_sheet(self.theme, self.scale), self.font()
+        if isinstance(app, QApplication) and (app.styleSheet(), app.font()) != (sheet, font):
+            app.setStyleSheet(sheet)
+            app.setFont(font)
 
 
 def let_go(widget: QWidget) -> None:

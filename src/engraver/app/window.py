@@ -17,7 +17,6 @@ from PySide6.QtGui import (
     QResizeEvent,
 )
 from PySide6.QtWidgets import (
-    QApplication,
     QFileDialog,
     QLineEdit,
     QMainWindow,
@@ -60,7 +59,7 @@ from .places import Places
 from .prefs import Prefs
 from .shell import LEAST, SIZE
 from .studio import Studio
-from .theme import THEMES, style_sheet
+from .theme import THEMES
 from .ui import Ui
 from .views.bars import Notice, Rim, TopBar
 from .views.keys_sheet import KeysSheet
@@ -142,12 +141,7 @@ class Window(QMainWindow):
             theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.items,
             self.captures, self.solids, self.trials, self.brushes, self.besides, self.exports.finish_files,
         )  # fmt: skip
-        app = QApplication.instance()
-        sheet, font = style_sheet(theme, scale), ui.font()
-        # Both are worked out anew for every widget there is, also of other windows, and also where nothing changes.
-        if isinstance(app, QApplication) and (app.styleSheet(), app.font()) != (sheet, font):
-            app.setStyleSheet(sheet)
-            app.setFont(font)
+        ui.dress()
         ground = ui.colour("surround")
         self.pictures.surround = (ground.red(), ground.green(), ground.blue())
         yield

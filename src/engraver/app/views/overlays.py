@@ -82,3 +82,10 @@ def paint_section(painter: QPainter, a: QPointF, b: QPointF) -> None:
     painter.setBrush(QColor(255, 255, 255))
     for end in (a, b):
         painter.drawEllipse(end, 4.6, 4.6)
+
+
+def paint_reached(painter: QPainter, ui: Ui, room: QRectF) -> None:
+    """A frame round a view that Tab has come to."""
+    painter.setPen(QPen(ui.colour("accent"), 2))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(room.adjusted(1, 1, -1, -1))

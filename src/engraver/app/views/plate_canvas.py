@@ -22,11 +22,12 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayo
 from engraver.core.shapes import ways
 
 from ..editor_kinds import editor_of
+from ..editors.key_moves import ARROWS
 from ..editors.plate_handles import Handle, Keyed, PlateHandles
 from ..looking import PlateViewPicture
 from ..state import ZOOMS, Overlays
 from ..ui import Ui, named
-from .overlays import paint_border, paint_guides, paint_tag, tag_box
+from .overlays import paint_border, paint_guides, paint_reached, paint_tag, tag_box
 from .picking import pick
 from .plate_frame import PlateFrame
 from .plate_lines import PartingLine, PlateLine, SectionLine
@@ -57,7 +58,7 @@ class PlateCanvas(PlateFrame):
         ui.studio.selection_changed.connect(self._fade)
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
-        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Plate")
         self.setMinimumSize(160, 160)
         self._show_empty()
@@ -140,7 +141,7 @@ class PlateCanvas(PlateFrame):
         return next(((line, grip) for line in lines if (grip := line.grip_at(place))), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        place = event.position()
+        place, self.reached = event.position(), False
         if event.button() == Qt.MouseButton.MiddleButton:
             self._drag = ("pan", place)
             return
@@ -253,7 +254,10 @@ class PlateCanvas(PlateFrame):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step, keyed = self.ui.studio.step, self._wanted(event)
         if step is None or keyed is None:
-            super().keyPressEvent(event)
+            way = ARROWS.get(Qt.Key(event.key()))
+            if way is None or not (self.parting.key(way) or self.look_aside(way)):
+                super().keyPressEvent(event)
+            self.update()
             return
         far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         self._edit(keyed.key(step, event.key(), self._full_size(), far))
@@ -366,6 +370,8 @@ class PlateCanvas(PlateFrame):
             self.cut.paint(painter)
         if self.parting.there:
             self.parting.paint(painter)
+        if self.reached:
+            paint_reached(painter, self.ui, QRectF(self.rect()))
         said = []
         if step is not None and not self.ui.studio.finished:
             if self.look.revealed:

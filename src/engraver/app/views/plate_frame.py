@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QWidget
 
 from ..looking import PlateViewPicture
@@ -11,6 +12,9 @@ from ..ui import Ui
 from .overlays import tiles
 
 INSET = 8
+# How far an arrow key moves an enlarged plate, at text size 100 %.
+_KEY_STEP = 40
+_BY_KEYS = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
 
 
 class PlateFrame(QWidget):
@@ -22,6 +26,8 @@ class PlateFrame(QWidget):
         super().__init__()
         self.ui = ui
         self.look: PlateViewPicture | None = None
+        # Whether Tab has come here: then it is seen where the keys go.
+        self.reached = False
 
     # -- how it is looked at -------------------------------------------------------
 
@@ -104,6 +110,21 @@ class PlateFrame(QWidget):
             self.ui.looks.set(zoom=min(high, max(low, zoom)))
             self._move(at - self.to_screen(share))
         self.zoomed.emit()
+        self.update()
+
+    def look_aside(self, way: tuple[float, float]) -> bool:
+        """Look further to a side of an enlarged plate; whether there is more than fits."""
+        if self.zoom is None:
+            return False
+        self._move(QPointF(*way) * -self.ui.px(_KEY_STEP))
+        return True
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self.reached = event.reason() in _BY_KEYS
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.reached = False
         self.update()
 
     def _move(self, by: QPointF) -> None:

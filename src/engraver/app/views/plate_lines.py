@@ -13,6 +13,8 @@ from .plate_frame import PlateFrame
 GRAB = 12.0
 _NEAR = 5.0
 _KNOB = 9.0
+# How far an arrow key pulls the line that parts, as a share of the plate.
+_KEY_STEP = 0.02
 # From the line, and from the upper border, to what tells the sides apart.
 _BESIDE = 6
 
@@ -114,6 +116,13 @@ class PartingLine:
     def move(self, grip: str, place: QPointF, last: QPointF) -> None:
         """Pull it to a place, within the plate."""
         self._parting.share = min(1.0, max(0.0, self._frame.to_share(place).x()))
+
+    def key(self, way: tuple[float, float]) -> bool:
+        """Pull it to the left or the right by an arrow key; whether it is there and goes that way."""
+        if not self.there or not way[0]:
+            return False
+        self._parting.share = min(1.0, max(0.0, self._parting.share + _KEY_STEP * way[0]))
+        return True
 
     def paint(self, painter: QPainter) -> None:
         """The line, its knob, and at its upper end what lies on either side."""
