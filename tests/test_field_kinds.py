@@ -118,7 +118,7 @@ def test_a_field_is_documented_and_its_default_is_one_it_can_have(
     _, model, name, spec = field
     assert spec.kind.allowed(spec) and spec.kind.default(spec) and spec.label[0].isupper()
     assert getattr(model(), name) == (spec.default if spec.kind.id != "strokes" else ())
-    assert spec.kind.references(spec.default) == ()
+    assert spec.kind.references is None or spec.kind.references(spec.default) == ()
 
 
 @pytest.mark.parametrize(
