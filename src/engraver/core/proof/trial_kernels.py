@@ -74,7 +74,7 @@ def blocks(points, faces, wanted, first, last, out):  # type: ignore[no-untyped-
         z0 = z1 = points[v, 2]
         for f in range(b * BLOCK, end):
             for k in range(3):
-                v = faces[f, k]
+                v = np.uintp(faces[f, k])
                 x, y, z = points[v, 0], points[v, 1], points[v, 2]
                 x0, x1, y0, y1, z0, z1 = min(x0, x), max(x1, x), min(y0, y), max(y1, y), min(z0, z), max(z1, z)
         out[b, 0], out[b, 1], out[b, 2] = (x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2
@@ -100,7 +100,7 @@ def boxes(balls, rotation, scale, camera, centre_x, centre_y, out):  # type: ign
         out[b, 1], out[b, 3] = centre_y - y * middle - off, centre_y - y * middle + off
 
 
-@_fast
+@_kernel
 def draw(screen, carried, faces, box, depth, image, wire, thick, large, left, right, top, bottom):  # type: ignore[no-untyped-def]
     """Draw triangles into a rectangle of pixels; the nearest wins.
 
@@ -114,7 +114,8 @@ def draw(screen, carried, faces, box, depth, image, wire, thick, large, left, ri
         if box[b, 3] < top or box[b, 1] > bottom or box[b, 2] < left or box[b, 0] > right:
             continue
         for f in range(b * BLOCK, min((b + 1) * BLOCK, faces.shape[0])):
-            i, j, k = faces[f, 0], faces[f, 1], faces[f, 2]
+            # Without a sign, so that none is asked whether it counts from the end.
+            i, j, k = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
             y0, y1, y2 = screen[i, 1], screen[j, 1], screen[k, 1]
             r0 = max(int(np.ceil(min(y0, min(y1, y2)) - half)), top)
             r1 = min(int(np.floor(max(y0, max(y1, y2)) - half)), bottom - 1)
@@ -134,17 +135,22 @@ def draw(screen, carried, faces, box, depth, image, wire, thick, large, left, ri
             if thick > 0 and -area > large:
                 e0 = -area / np.sqrt((x2 - x1) ** 2 + (y2 - y1) ** 2)
                 e1, e2 = -area / np.sqrt(bx * bx + by * by), -area / np.sqrt(ax * ax + ay * ay)
-            z0, z1, z2 = screen[i, 2], screen[j, 2], screen[k, 2]
-            for r in range(r0, r1 + 1):
-                py = r + half - y0
-                for c in range(c0, c1 + 1):
-                    px = c + half - x0
-                    w1 = (px * by - bx * py) * inverse
-                    w2 = (ax * py - px * ay) * inverse
+            z0 = screen[i, 2]
+            dz1, dz2 = screen[j, 2] - z0, screen[k, 2] - z0
+            a1, b1, a2, b2 = by * inverse, -bx * inverse, -ay * inverse, ax * inverse
+            left_x = np.float32(c0) + half - x0
+            py = np.float32(r0) + half - y0
+            for row in range(r0, r1 + 1):
+                r = np.uintp(row)
+                px, row1, row2 = left_x, b1 * py, b2 * py
+                for column in range(c0, c1 + 1):
+                    c = np.uintp(column)
+                    w1, w2 = a1 * px + row1, a2 * px + row2
+                    px += one
                     w0 = one - w1 - w2
                     if w0 < least or w1 < least or w2 < least:
                         continue
-                    z = w0 * z0 + w1 * z1 + w2 * z2
+                    z = z0 + w1 * dz1 + w2 * dz2
                     if z > depth[r, c]:
                         depth[r, c] = z
                         if thick > 0:
@@ -152,6 +158,7 @@ def draw(screen, carried, faces, box, depth, image, wire, thick, large, left, ri
                         image[0, r, c] = w0 * carried[i, 0] + w1 * carried[j, 0] + w2 * carried[k, 0]
                         image[1, r, c] = w0 * carried[i, 1] + w1 * carried[j, 1] + w2 * carried[k, 1]
                         image[2, r, c] = w0 * carried[i, 2] + w1 * carried[j, 2] + w2 * carried[k, 2]
+                py += one
 
 
 @_kernel
@@ -221,7 +228,7 @@ def colour(image, depth, factor, ramp, ground, haze, left, right, top, bottom, o
                     if value < 0:
                         red, green, blue = red + ground[i, 0], green + ground[i, 1], blue + ground[i, 2]
                         continue
-                    k = int(min(value * last, last))
+                    k = np.uintp(min(value * last, last))
                     if clear_air:
                         red, green, blue = red + ramp[k, 0], green + ramp[k, 1], blue + ramp[k, 2]
                         continue

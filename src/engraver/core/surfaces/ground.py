@@ -154,7 +154,9 @@ class Ground:
             out[rows * columns :] = self.normals[rows * columns :]
             return out
         starts, listed = self.around
-        split_rows(lambda a, b: kernels.normals(points, self.faces, starts, listed, a, b, out), self.count)
+        slants = np.empty((len(self.faces), 3), np.float32)
+        split_rows(lambda a, b: kernels.slants(points, self.faces, a, b, slants), len(self.faces))
+        split_rows(lambda a, b: kernels.normals(slants, starts, listed, a, b, out), self.count)
         return out
 
 
