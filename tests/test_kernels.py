@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -108,3 +112,20 @@ def test_a_map_that_makes_smaller_averages_first() -> None:
     chequer = (np.indices((120, 120)).sum(axis=0) % 2).astype(np.float32)
     pixels, cover = warp.mapped(chequer, None, np.diag([1 / 3, 1 / 3, 1.0]), 40, 40)
     assert np.abs(pixels - 0.5).max() < 0.08 and cover.min() > 0.9
+
+
+_WARM = """
+from engraver.app import start
+from engraver.core.errors import unwatched
+for warm in (start.warm_proof, start.warm_kernels, start.warm_meshes):
+    warm(unwatched)
+"""
+
+
+def test_making_kernels_ready_reads_nothing_beyond_its_arrays() -> None:
+    """Compiled loops do not ask; run as plain Python, NumPy does. One that read on ended the program now and then."""
+    done = subprocess.run(
+        [sys.executable, "-W", "ignore", "-c", _WARM], env={**os.environ, "NUMBA_DISABLE_JIT": "1"},
+        capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr[-800:]

@@ -212,5 +212,5 @@ def warm() -> None:
     spline(grid, np.eye(3), 0, 4, grid.copy())
     first = np.zeros(4, np.int64)
     enlarge(np.zeros((8, 8), np.float32), first, grid, first, grid, 0, 4, grid.copy())
-    taps = np.zeros((4, 4), np.int32)
-    reduce(grid, taps, grid, np.zeros(0, np.int32), 0, np.zeros(1, np.int32), grid[:, :1].copy(), 0, 1, grid.copy())
+    rows, columns, one = np.zeros((4, 1), np.int32), np.zeros(1, np.int32), grid[:1, :1].copy()
+    reduce(grid, rows, grid[:, :1].copy(), columns[:0].copy(), 0, columns, grid[:, :1].copy(), 0, 1, one)
