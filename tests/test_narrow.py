@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+from pathlib import Path
+
 import pytest
 from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QPushButton, QWidget
 
-from conftest import LEFT, settle
+from conftest import LEFT, drop, settle
 from engraver.app.desks.proof import ProofDesk
 from engraver.app.window import Window
 from test_window import in_dialog
@@ -45,6 +48,21 @@ def test_no_word_is_cut_in_the_bars_of_a_small_window(bench: Window, wider_text:
             for view in (desk.plate_view, desk.proof_view):
                 if view.isVisible():
                     assert not _cut(view), (shown, surface)
+
+
+@pytest.mark.parametrize("wider_text", [0, 2, 5])
+def test_nothing_lies_over_another_in_the_row_of_readiness(window: Window, photo: Path, wider_text: int) -> None:
+    _narrow(window, wider_text)
+    drop(window, photo)
+    row = window.bench.readiness
+    shown = [v for v in row.views.values() if v.isVisible()]
+    parts = [row.destination, *shown, *([row.more] if row.more.isVisible() else []), row.verdict, row.button]
+    places = [QRect(p.mapTo(row, QPoint()), p.size()) for p in parts]
+    assert shown and all(a.right() < b.left() for a, b in pairwise(sorted(places, key=lambda p: p.left())))
+    assert (
+        places[-1].right() < row.width()
+        and row.button.fontMetrics().horizontalAdvance("Export…") < places[-1].width()
+    )
 
 
 def test_one_view_at_a_time_where_both_have_no_room(bench: Window) -> None:

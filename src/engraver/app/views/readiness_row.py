@@ -24,6 +24,8 @@ HEIGHT = 62
 NARROW, WITH_FIX = 84, 96
 # The width of Export and of the file's name below it.
 EXPORT = 168
+# A row so narrow, as with large text in a small window, has room for less, and for one gauge beside it.
+_NARROW, _EXPORT_NARROW = 690, 116
 _MARKS = {str(v): mark for v, _, mark in VERDICTS}
 # What cannot be told is drawn pale.
 _COLOURS = {"good": "good", "look": "look", "fault": "fault", "unsure": "ink_2"}
@@ -120,7 +122,7 @@ class ReadinessRow(QWidget):
         self.ui = ui
         named(self, "panel")
         self.setFixedHeight(ui.px(HEIGHT))
-        row = QHBoxLayout(self)
+        row = self._row = QHBoxLayout(self)
         row.setContentsMargins(ui.px(12), ui.px(4), ui.px(14), ui.px(4))
         row.setSpacing(ui.px(10))
         left = QVBoxLayout()
@@ -216,8 +218,8 @@ class ReadinessRow(QWidget):
         # A fix is offered once it has been tried.
         gauges = {g.id: replace(g, fix="") for g in full.gauges} if full is not None else {}
         self.fix_all.hide()
+        self._count(list(gauges.values()))  # before gauges take the room that is left
         self._show(gauges)
-        self._count(list(gauges.values()))
         self.button.setEnabled(full is not None and trouble is None)
         self._caption()
 
@@ -271,7 +273,14 @@ class ReadinessRow(QWidget):
 
     def _arrange(self) -> None:
         """Where room is short, what is not good is shown first; the rest is behind a button."""
-        room = self._middle.width() - self.ui.px(44)
+        # Not what the gauges have now: those that are shown keep for themselves what others need.
+        row = self._row
+        margins = row.contentsMargins()
+        ways = [w for w in (self.raise_only, self.cutting) if not w.isHidden()]
+        beside = self.destination.width() + self.verdict.sizeHint().width() + self.button.width()
+        beside += margins.left() + margins.right() + row.spacing() * 4
+        beside += max((w.sizeHint().width() for w in ways), default=0)
+        room = self.width() - beside - self.ui.px(44)
         shown: set[GaugeView] = set()
         for view in sorted(self.views.values(), key=lambda v: v.gauge.verdict == "good"):
             room -= view.minimumWidth() + self._gauges.spacing()
@@ -285,6 +294,10 @@ class ReadinessRow(QWidget):
         self.more.setVisible(left > 0)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
+        wide = self.ui.px(EXPORT if self.width() >= self.ui.px(_NARROW) else _EXPORT_NARROW)
+        for one in (self.button, self.caption):
+            one.setFixedWidth(wide)
+        self._caption()
         QTimer.singleShot(0, self, self._arrange)
 
     def more_menu(self) -> QMenu:
@@ -325,7 +338,7 @@ class ReadinessRow(QWidget):
         text = f"{name} · {depth}{side}"
         self.caption.setToolTip(text)
         self.caption.setText(
-            self.caption.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, self.ui.px(EXPORT))
+            self.caption.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, self.caption.maximumWidth())
         )
 
     def gauge_menu(self, gauge: Gauge, title: str = "") -> QMenu:
