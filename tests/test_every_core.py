@@ -41,6 +41,14 @@ def test_every_row_is_worked_on_once(rows: int, band: int | None, cores: int) ->
     assert (seen == 1).all()
 
 
+def test_no_more_cores_are_used_than_a_process_is_given_or_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    """OpenMP's own variable (its API 5.2, 21.1.2, the number from memory), which a batch sets for its processes."""
+    monkeypatch.setattr("os.sched_getaffinity", lambda _: {0, 1, 2, 3})
+    for said, used in (("", 4), ("2", 2), ("9", 4), ("0", 1), ("4,2", 4), ("many", 4)):
+        monkeypatch.setenv("OMP_NUM_THREADS", said)
+        assert splitting.cores() == used
+
+
 def test_a_failure_stops_the_rest_and_is_raised_once_all_have_ended() -> None:
     ended: list[int] = []
 

@@ -30,6 +30,7 @@ from ..editors.key_moves import ARROWS
 from ..editors.solids_handles import Eye, SolidsHandles
 from ..painting import picture_of
 from ..ui import Ui
+from .overlays import paint_reached
 
 DEGREES_A_PIXEL = 0.4
 GRAB = 9.0
@@ -347,9 +348,7 @@ class CaptureCanvas(QWidget):
         words, near = self.captures.straight_words()
         self._paint_words(painter, f"{words} · N snaps" if near else words, warn=near)
         if self.hasFocus():
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(self.ui.colour("accent"), 2))
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+            paint_reached(painter, self.ui, QRectF(self.rect()))
 
     def _paint_frame(self, painter: QPainter, *, roll_out: bool) -> None:
         box = self.box()

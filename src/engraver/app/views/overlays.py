@@ -85,7 +85,7 @@ def paint_section(painter: QPainter, a: QPointF, b: QPointF) -> None:
 
 
 def paint_reached(painter: QPainter, ui: Ui, room: QRectF) -> None:
-    """A frame round a view that Tab has come to."""
+    """A frame round the view that has the keys."""
     painter.setPen(QPen(ui.colour("accent"), 2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRect(room.adjusted(1, 1, -1, -1))

@@ -63,6 +63,10 @@ class PlateFrame(QWidget):
             around = tiles(self._wrap())
             width *= 3 if any(i for i, _ in around) else 1
             height *= 3 if any(j for _, j in around) else 1
+        return self._fit(width, height)
+
+    def _fit(self, width: float, height: float) -> float:
+        """Screen pixels to a pixel of a picture of this size that fits the view."""
         return max(1e-4, min((self.width() - 2 * INSET) / width, (self.height() - 2 * INSET) / height))
 
     def _wrap(self) -> tuple[bool, bool]:
@@ -88,8 +92,7 @@ class PlateFrame(QWidget):
         is known yet. Not of the step that is shown, so that all steps are drawn from pictures of one size."""
         facts = self.look.finished.facts if self.look is not None else None
         width, height = (facts.width, facts.height) if facts is not None else (1, 1)
-        fit = min((self.width() - 2 * INSET) / width, (self.height() - 2 * INSET) / height)
-        return round(max(width, height) * fit * self.devicePixelRatioF())
+        return round(max(width, height) * self._fit(width, height) * self.devicePixelRatioF())
 
     def to_screen(self, share: QPointF) -> QPointF:
         rect = self.target()

@@ -153,7 +153,7 @@ class PlateView(QWidget):
         super().__init__()
         self.ui = ui
         self._said = ""
-        self._size = (0, 0)
+        self._size = (0, 0)  # of the finished plate, at full size
         box = QVBoxLayout(self)
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(0)
@@ -241,11 +241,10 @@ class PlateView(QWidget):
         self.canvas.set_overlays(replace(now, **{name: not getattr(now, name)}))
 
     def _looked(self, look: PlateViewPicture | None) -> None:
-        facts, before = look.finished.facts if look is not None else None, self._size
-        self._size = (facts.width, facts.height) if facts is not None else before
         self.canvas.show_look(look)
         self._words()
-        if self._size != before:
+        if look is not None and (size := (look.finished.facts.width, look.finished.facts.height)) != self._size:
+            self._size = size
             self._ask_size()
 
     def _words(self) -> None:

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, SignalInstance
-from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from engraver.core.proof.projection import fit_of
@@ -16,6 +16,7 @@ from engraver.core.surfaces.view import Lamp
 from ..painting import picture_of
 from ..state import EYE_ZOOMS
 from ..ui import Ui
+from .overlays import paint_reached
 
 STRIP_HEIGHT = 84
 
@@ -139,8 +140,7 @@ class ProofCanvas(DrawnPicture):
                 words = "The plate is tried here, pressed into plaster."
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
         if self.hasFocus():
-            painter.setPen(QPen(self.ui.colour("accent"), 2))
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+            paint_reached(painter, self.ui, QRectF(self.rect()))
 
 
 class Strip(DrawnPicture):

@@ -146,6 +146,7 @@ class ReadinessRow(QWidget):
         row.addLayout(left)
         middle = self._middle = QWidget()
         middle.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        middle.setMinimumWidth(ui.px(NARROW + 44))  # those that are shown do not push the others out
         self._gauges = QHBoxLayout(middle)
         self._gauges.setContentsMargins(0, 0, 0, 0)
         self._gauges.setSpacing(ui.px(6))
@@ -273,14 +274,8 @@ class ReadinessRow(QWidget):
 
     def _arrange(self) -> None:
         """Where room is short, what is not good is shown first; the rest is behind a button."""
-        # Not what the gauges have now: those that are shown keep for themselves what others need.
-        row = self._row
-        margins = row.contentsMargins()
-        ways = [w for w in (self.raise_only, self.cutting) if not w.isHidden()]
-        beside = self.destination.width() + self.verdict.sizeHint().width() + self.button.width()
-        beside += margins.left() + margins.right() + row.spacing() * 4
-        beside += max((w.sizeHint().width() for w in ways), default=0)
-        room = self.width() - beside - self.ui.px(44)
+        self._row.activate()  # what stands beside the gauges has its room first
+        room = self._middle.width() - self.ui.px(44)
         shown: set[GaugeView] = set()
         for view in sorted(self.views.values(), key=lambda v: v.gauge.verdict == "good"):
             room -= view.minimumWidth() + self._gauges.spacing()

@@ -15,7 +15,6 @@ from PySide6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
     QPixmap,
     QResizeEvent,
     QTabletEvent,
@@ -32,6 +31,7 @@ from ..painting import picture_of
 from ..proof_state import ZOOMS
 from ..ui import Ui
 from .curve_handles import CurveHandles
+from .overlays import paint_reached
 from .sight import Sight
 from .trial_overlay import TrialOverlay, paint_note, see_through
 from .trial_square_handles import WORDS, TrialSquareHandles
@@ -301,9 +301,7 @@ class TrialCanvas(QWidget):
         painter.drawImage(QRectF(self.rect()), self._image)
         self._paint_over(painter)
         if self.hasFocus():
-            painter.setPen(QPen(ui.colour("accent"), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+            paint_reached(painter, ui, QRectF(self.rect()))
 
     def _paint_over(self, painter: QPainter) -> None:
         """The square that becomes a plate; else what is chosen and what the pointer carries."""

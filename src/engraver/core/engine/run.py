@@ -127,7 +127,7 @@ class Engine:
 
         The source itself is reduced from full size in any case.
         """
-        if line.place_of(request.upto, request.before or request.reveal) == 0 and not request.reveal:
+        if not request.reveal and line.place_of(request.upto, request.before) == 0:
             return self.evaluate(line, request, check)
         full = self.evaluate(line, replace(request, side=None, exact=True), check)
         longer = max(full.facts.width, full.facts.height)

@@ -79,7 +79,7 @@ def sauvola(values: Pixels, window: float, k: float, spread: float, wrap: Wrap =
     """
     # Means over a wide window are found from averages of a few pixels.
     factor = 1 if window < 2 * WINDOW else 1 << int(math.log2(window / WINDOW))
-    small, square = wide.reduced(values, factor), wide.reduced(values * values, factor)
+    small, square = wide.averaged(values, factor), wide.averaged(values * values, factor)
     window = max(1.0, window * small.shape[0] / values.shape[0])
     half = int(window / 2) + 2
     inner = slice(half, half + small.shape[0]), slice(half, half + small.shape[1])

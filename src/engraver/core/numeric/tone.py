@@ -154,7 +154,8 @@ def _flat(values: Pixels, out: Pixels | None) -> tuple[Pixels, Pixels]:
     return row, np.empty_like(row) if out is None else out.reshape(-1)
 
 
-def _into(out: Pixels | None, made: Pixels) -> Pixels:
+def into(out: Pixels | None, made: Pixels) -> Pixels:
+    """A result where it is wanted: in ``out`` of its shape, or as it is for None."""
     if out is None:
         return made
     out[...] = made
@@ -178,7 +179,7 @@ def power(values: Pixels, exponent: float, out: Pixels | None = None) -> Pixels:
     np.log(size, out=size)
     size *= np.float32(exponent)
     np.exp(size, out=size)
-    return _into(out, np.copysign(size, values))
+    return into(out, np.copysign(size, values))
 
 
 def levels(
@@ -203,16 +204,16 @@ def levels(
     if values.size >= FEW:
         from . import point_kernels
 
-        flat, into = _flat(values, out)
-        point_kernels.levelled(flat, ends, toe, exponent, to[0], gain, into)
-        return into.reshape(values.shape)
+        flat, row = _flat(values, out)
+        point_kernels.levelled(flat, ends, toe, exponent, to[0], gain, row)
+        return row.reshape(values.shape)
     t: Pixels = (values - np.float32(black)) * np.float32(scale)
     if toe > 0:
         w = np.float32(toe)
         t = np.where(t > w, t, (np.clip(t, -w, w) + w) ** 2 * np.float32(1 / (4 * toe)))
     if exponent != 1:
         t = power(t, exponent)
-    return _into(out, t * np.float32(gain) + np.float32(to[0]))
+    return into(out, t * np.float32(gain) + np.float32(to[0]))
 
 
 def apply_table(
@@ -235,4 +236,4 @@ def apply_table(
     place -= index
     result: Pixels = base[index]
     result += rise[index] * place
-    return _into(out, result)
+    return into(out, result)

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import math
 
-import cv2
 import numpy as np
 
 from ..raster import Pixels, Wrap
-from . import blur, spline
+from . import blur, resample, spline
 from .blur import gaussian
 from .split_rows import split_rows
 
@@ -23,17 +22,23 @@ def factor_for(sigma: float) -> int:
     return 1 if sigma < 2 * NARROWEST else 1 << int(math.log2(sigma / NARROWEST))
 
 
-def reduced(values: Pixels, factor: int) -> Pixels:
+def averaged(values: Pixels, factor: int) -> Pixels:
     """The area average over ``factor`` by ``factor`` pixels (about, where the size is no multiple of it)."""
     if factor == 1:
         return values
     height, width = values.shape
-    size = max(2, round(width / factor)), max(2, round(height / factor))
-    small: Pixels = cv2.resize(values, size, interpolation=cv2.INTER_AREA)
-    return small
+    return resample.area(values, max(2, round(height / factor)), max(2, round(width / factor)))
 
 
-def squared(values: Pixels, factor: int) -> Pixels:
+def reduced(values: Pixels, factor: int, wrap: Wrap) -> Pixels:
+    """A picture (H, W) for :func:`soften`, ``factor`` times smaller (about, where its size is no multiple of it)."""
+    if factor == 1:
+        return values
+    height, width = values.shape
+    return spline.reduced(values, max(2, round(height / factor)), max(2, round(width / factor)), wrap)
+
+
+def squared(values: Pixels, factor: int, wrap: Wrap) -> Pixels:
     """:func:`reduced` squares of values (H, W), found on every core."""
     squares = np.empty_like(values)
 
@@ -41,17 +46,17 @@ def squared(values: Pixels, factor: int) -> Pixels:
         np.square(values[first:end], out=squares[first:end])
 
     split_rows(band, len(values))
-    return reduced(squares, factor)
+    return reduced(squares, factor, wrap)
 
 
 def soften(small: Pixels, sigma: float, factor: int, wrap: Wrap, *, to_draw: bool = False) -> Pixels:
-    """A Gaussian of ``sigma`` full-size pixels on a reduced picture; what the reduction blurred is taken off.
+    """A Gaussian of ``sigma`` full-size pixels on a picture that is :func:`reduced`; what that blurred is taken off.
 
     So is what :func:`drawn` will blur, for a picture that goes ``to_draw`` as it is.
     """
-    rest = (sigma / factor) ** 2 - (1 - 1 / factor**2) / 12
-    if to_draw and factor > 1:
-        rest -= spline.VARIANCE
+    rest = (sigma / factor) ** 2
+    if factor > 1:
+        rest -= spline.VARIANCE * (2 if to_draw else 1)
     return gaussian(small, math.sqrt(max(rest, 0.0)), wrap)
 
 
@@ -65,8 +70,8 @@ def edge_keeping(values: Pixels, sigma: float, grip: float, wrap: Wrap, coverage
     if sigma < _EDGES or coverage is not None or values.ndim != 2:
         return blur.edge_keeping(values, sigma, grip, wrap, coverage)
     factor = factor_for(sigma)
-    mean = soften(reduced(values, factor), sigma, factor, wrap)
-    spread = soften(squared(values, factor), sigma, factor, wrap) - mean * mean
+    mean = soften(reduced(values, factor, wrap), sigma, factor, wrap)
+    spread = soften(squared(values, factor, wrap), sigma, factor, wrap) - mean * mean
     above: Pixels = np.maximum(spread, np.float32(0)).astype(np.float32)
     gain: Pixels = (above / (above + np.float32(grip * grip))).astype(np.float32)
     rows, columns = values.shape

@@ -75,11 +75,7 @@ def tone_levels(
     ``zero`` neither a toe nor an output range has a place. ``out`` takes the result.
     """
     if params.find == "zero":
-        made = about_zero(values, black, white, zero, params.gamma)
-        if out is None:
-            return made
-        out[...] = made
-        return out
+        return tone.into(out, about_zero(values, black, white, zero, params.gamma))
     ends = black, 1 / max(white - black, 1e-6)
     return tone.levels(values, ends, params.toe, 1 / params.gamma, (params.out_black, params.out_white), out)
 

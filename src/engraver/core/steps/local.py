@@ -30,8 +30,8 @@ def _local_spread(raster: Raster, size: float) -> tuple[Pixels, Pixels]:
     sigma = size / 2 * raster.shorter
     factor = wide.factor_for(sigma)
     values = raster.pixels if raster.coverage is None else blur.spread(raster.pixels, raster.coverage)
-    mean = wide.soften(wide.reduced(values, factor), sigma, factor, raster.wrap)
-    square = wide.soften(wide.squared(values, factor), sigma, factor, raster.wrap)
+    mean = wide.soften(wide.reduced(values, factor, raster.wrap), sigma, factor, raster.wrap)
+    square = wide.soften(wide.squared(values, factor, raster.wrap), sigma, factor, raster.wrap)
     return mean, np.sqrt(np.maximum(square - mean * mean, 0))
 
 
@@ -169,7 +169,7 @@ def _summed(
     coarse, medium, fine, finest = gains
     sigmas = [params.size / 2 / RATIO**n * raster.shorter for n in (2, 1, 0)]
     factor = wide.factor_for(sigmas[0])
-    small = wide.reduced(raster.pixels, factor)
+    small = wide.reduced(raster.pixels, factor, raster.wrap)
     soft = [wide.soften(small, sigma, factor, raster.wrap, to_draw=True) for sigma in sigmas]
     smooth = np.float32(fine - finest) * soft[0] + np.float32(medium - fine) * soft[1]
     smooth += np.float32(coarse - medium) * soft[2]

@@ -178,7 +178,7 @@ def _sky(raster: Raster, params: MaskFrom) -> Pixels:
     values = blur.spread(raster.pixels, raster.coverage)
     reach = params.size * raster.shorter / factor
     deep = int(reach) + 3
-    height = pad(wide.reduced(values, factor), deep, deep, raster.wrap)
+    height = pad(wide.averaged(values, factor), deep, deep, raster.wrap)
     height = height * np.float32(params.strength * raster.shorter / factor)
     angles = np.arange(_SKY_WAYS) * 2 * np.pi / _SKY_WAYS
     ways = np.stack([np.cos(angles), np.sin(angles)], axis=1)

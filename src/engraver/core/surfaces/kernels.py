@@ -80,29 +80,44 @@ def fill_cells(cell, starts, at, out):  # type: ignore[no-untyped-def]
 
 
 @_inline
+def _slant(points, faces, f):  # type: ignore[no-untyped-def]
+    """The normal of a triangle, as long as twice its area."""
+    a, b, c = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
+    ax, ay, az = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
+    bx, by, bz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+    return ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+
+
+@_inline
+def _unit(x, y, z):  # type: ignore[no-untyped-def]
+    size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
+    return x / size, y / size, z / size
+
+
+@_inline
+def _crossed(points, left, right, up, down):  # type: ignore[no-untyped-def]
+    """The normal across the ways between two pairs of points."""
+    ax, bx = points[right, 0] - points[left, 0], points[up, 0] - points[down, 0]
+    ay, by = points[right, 1] - points[left, 1], points[up, 1] - points[down, 1]
+    az, bz = points[right, 2] - points[left, 2], points[up, 2] - points[down, 2]
+    return _unit(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
+
+
+@_inline
 def fan_normal(points, faces, starts, around, v):  # type: ignore[no-untyped-def]
     """The normal at a point: that of the triangles around it, by their areas (H. Gouraud, 1971)."""
     x = y = z = np.float32(0)
     for n in range(starts[v], starts[v + 1]):
-        f = np.uintp(around[n])
-        a, b, c = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
-        ax, ay, az = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
-        bx, by, bz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
-        x += ay * bz - az * by
-        y += az * bx - ax * bz
-        z += ax * by - ay * bx
-    size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
-    return x / size, y / size, z / size
+        sx, sy, sz = _slant(points, faces, np.uintp(around[n]))
+        x, y, z = x + sx, y + sy, z + sz
+    return _unit(x, y, z)
 
 
 @_kernel
 def slants(points, faces, first, end, out):  # type: ignore[no-untyped-def]
     """Normals of the triangles ``first`` to ``end``, as long as twice their areas."""
     for f in range(first, end):
-        a, b, c = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
-        ax, ay, az = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
-        bx, by, bz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
-        out[f, 0], out[f, 1], out[f, 2] = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+        out[f, 0], out[f, 1], out[f, 2] = _slant(points, faces, f)
 
 
 @_kernel
@@ -113,8 +128,7 @@ def normals(slant, starts, around, first, end, out):  # type: ignore[no-untyped-
         for n in range(starts[v], starts[v + 1]):
             f = np.uintp(around[n])
             x, y, z = x + slant[f, 0], y + slant[f, 1], z + slant[f, 2]
-        size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
-        out[v, 0], out[v, 1], out[v, 2] = x / size, y / size, z / size
+        out[v, 0], out[v, 1], out[v, 2] = _unit(x, y, z)
 
 
 @_inline
@@ -128,13 +142,7 @@ def even_normal(points, rows, columns, closed, v):  # type: ignore[no-untyped-de
     if closed:
         above, below = (i - 1) % rows, (i + 1) % rows
     left, right = i * columns + max(j - 1, 0), i * columns + min(j + 1, columns - 1)
-    up, down = above * columns + j, below * columns + j
-    ax, bx = points[right, 0] - points[left, 0], points[up, 0] - points[down, 0]
-    ay, by = points[right, 1] - points[left, 1], points[up, 1] - points[down, 1]
-    az, bz = points[right, 2] - points[left, 2], points[up, 2] - points[down, 2]
-    x, y, z = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
-    size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
-    return x / size, y / size, z / size
+    return _crossed(points, left, right, above * columns + j, below * columns + j)
 
 
 @_kernel
@@ -145,16 +153,11 @@ def even_normals(points, rows, columns, closed, first, end, out):  # type: ignor
         above, below = max(i - 1, 0), min(i + 1, rows - 1)
         if closed:
             above, below = (i - 1) % rows, (i + 1) % rows
-        row, to = points[i * columns : (i + 1) * columns], out[i * columns : (i + 1) * columns]
-        up, down = points[above * columns : (above + 1) * columns], points[below * columns : (below + 1) * columns]
+        row, up, down = i * columns, above * columns, below * columns
         for j in range(columns):
-            at, left, right = np.uintp(j), np.uintp(max(j - 1, 0)), np.uintp(min(j + 1, columns - 1))
-            ax, bx = row[right, 0] - row[left, 0], up[at, 0] - down[at, 0]
-            ay, by = row[right, 1] - row[left, 1], up[at, 1] - down[at, 1]
-            az, bz = row[right, 2] - row[left, 2], up[at, 2] - down[at, 2]
-            x, y, z = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
-            size = np.sqrt(x * x + y * y + z * z) + np.float32(1e-30)
-            to[at, 0], to[at, 1], to[at, 2] = x / size, y / size, z / size
+            left, right = np.uintp(row + max(j - 1, 0)), np.uintp(row + min(j + 1, columns - 1))
+            v = row + j
+            out[v, 0], out[v, 1], out[v, 2] = _crossed(points, left, right, np.uintp(up + j), np.uintp(down + j))
 
 
 def warm() -> None:
