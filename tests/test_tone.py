@@ -11,6 +11,7 @@ import skimage.exposure
 import skimage.filters
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import ndimage
 
 from conftest import band_limited
 from engraver.core.numeric import threshold, tone
@@ -149,6 +150,19 @@ def test_the_layers_add_up_to_the_plate(edges: bool) -> None:
     found = layers(raster, CoarseFine(edges=edges), context(raster))
     assert np.abs(sum(found) - raster.pixels).max() <= 1e-6
     assert np.abs(run("coarse-fine", raster, edges=edges).pixels - raster.pixels).max() <= 1e-6
+
+
+@pytest.mark.parametrize("wrap", [(False, False), (True, True)])
+def test_wide_layers_are_summed_small_as_at_full_size(wrap: tuple[bool, bool]) -> None:
+    """The sum on a reduced picture against the layers themselves, by SciPy's Gaussians in float64."""
+    pixels, gains = open_picture("camera"), {"coarse": 0.4, "medium": 1.6, "fine": 2.5, "finest": 0.5}
+    mode = "wrap" if wrap[0] else "reflect"
+    soft = [ndimage.gaussian_filter(pixels.astype(float), s, mode=mode, truncate=6) for s in (8, 32, 128)]
+    finest, fine, medium, coarse = pixels - soft[0], soft[0] - soft[1], soft[1] - soft[2], soft[2]
+    expected = coarse.mean() + gains["coarse"] * (coarse - coarse.mean())
+    expected = expected + gains["medium"] * medium + gains["fine"] * fine + gains["finest"] * finest
+    made = run("coarse-fine", Raster.of(pixels, wrap=wrap), size=0.5, **gains).pixels
+    assert np.abs(made - expected).max() < 5e-4
 
 
 def test_coarse_and_fine_part_bulge_from_grain() -> None:
