@@ -81,7 +81,10 @@ def test_the_plate_before_a_step_is_seen_left_of_a_line_that_is_pulled(bench: Wi
     settle(bench)
     assert canvas.look is not None and canvas.look.before and canvas.look.beside is None, "held: the whole plate"
     QTest.keyRelease(bench, Qt.Key.Key_B)
+    settle(bench)
+    assert _told(bench, spots[0]) == pytest.approx(100 - tones[0], abs=0.11)
     _key(bench, Qt.Key.Key_B, SHIFT)
+    assert f"{tones[0]:.1f} %" in bench.bench.plate_view.section.readout, "told anew, though the pointer rests"
     assert canvas.look.beside is None and not canvas.parting.there
     assert canvas.grab().toImage() == after
 

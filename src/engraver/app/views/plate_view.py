@@ -63,6 +63,7 @@ class Section(QWidget):
         self.ui, self.canvas = ui, canvas
         self.setFixedHeight(ui.px(SECTION_HEIGHT))
         self.readout = ""
+        self._pointer: QPointF | None = None
         canvas.section_moved.connect(self._redraw)
         canvas.pointed.connect(self._pointed)
         ui.pictures.looked.connect(self._redraw)
@@ -81,8 +82,13 @@ class Section(QWidget):
         return sample_line(raster, *self.canvas.section), ZERO_LEVEL[raster.zero]
 
     def _pointed(self, share: QPointF | None) -> None:
+        self._pointer = share
+        self.read()
+
+    def read(self) -> None:
+        """Tell what is seen under the pointer, also where it rests while the picture changes."""
         self.readout = ""
-        look = self.canvas.look
+        look, share = self.canvas.look, self._pointer
         if share is not None and look is not None and 0 <= share.x() < 1 and 0 <= share.y() < 1:
             result, x, y = look.result, share.x(), share.y()
             if look.beside is not None and self.canvas.parting.shows_other(x):
@@ -242,6 +248,7 @@ class PlateView(QWidget):
 
     def _looked(self, look: PlateViewPicture | None) -> None:
         self.canvas.show_look(look)
+        self.section.read()
         self._words()
         if look is not None and (size := (look.finished.facts.width, look.finished.facts.height)) != self._size:
             self._size = size
