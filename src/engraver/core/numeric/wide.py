@@ -63,9 +63,9 @@ def soften(small: Pixels, sigma: float, factor: int, wrap: Wrap, *, to_draw: boo
 def edge_keeping(values: Pixels, sigma: float, grip: float, wrap: Wrap, coverage: Pixels | None = None) -> Pixels:
     """As :func:`.blur.edge_keeping`, with its parameters; smooth parts of a wide one are found on a reduced picture.
 
-    K. He and J. Sun, "Fast Guided Filter" (2015): the edges come from the full-size picture, the rest takes a tenth of the
-    time. Within 5e-5 of the direct one, noise and photos alike, where the size is a multiple of the reduction, and
-    6e-4 elsewhere. Colours, and what is not there everywhere, are blurred directly.
+    K. He and J. Sun, "Fast Guided Filter" (2015): the edges come from the full-size picture, the rest takes
+    a tenth of the time. Within 5e-5 of the direct one, noise and photos alike, where the size is a multiple of the
+    reduction, and 6e-4 elsewhere. Colours, and what is not there everywhere, are blurred directly.
     """
     if sigma < _EDGES or coverage is not None or values.ndim != 2:
         return blur.edge_keeping(values, sigma, grip, wrap, coverage)
