@@ -11,6 +11,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
+import platformdirs
 from PySide6.QtCore import QCoreApplication, QEventLoop
 from PySide6.QtWidgets import QApplication
 
@@ -26,29 +27,32 @@ from engraver.demo.quay import demo_project
 
 
 def start() -> list[Figure]:
-    """Process start to first paint, with warm and with cold kernels; and to the demo drawn."""
-    figures = []
-    for words, cold in (("warm kernels", False), ("cold kernels", True)):
-        first, drawn, furnished = [], [], []
-        for _ in range(1 if cold else 5):
-            with tempfile.TemporaryDirectory() as home:
-                own = {f"XDG_{k}_HOME": f"{home}/{k}" for k in ("CONFIG", "STATE")}
-                kernels = {"NUMBA_CACHE_DIR": f"{home}/kernels"} if cold else {}
-                environment = {**os.environ, **own, **kernels, "ENGRAVER_TELL_START": "1"}
-                shot = str(Path(home) / "shot.png")
-                done = subprocess.run(
-                    [sys.executable, "-m", "engraver.cli.main", "demo", "--offscreen-shot", shot],
-                    env=environment, capture_output=True, text=True, check=True,
-                )  # fmt: skip
-            told = dict(line.rsplit(" ", 1) for line in done.stdout.splitlines())
-            first.append(float(told["first paint"]))
-            drawn.append(float(told["demo drawn"]))
-            furnished.append(float(told["window drawn"]))
-        figures.append(at_most(f"first paint, {words}", median(first), "s", 0.8))
-        if not cold:
-            figures.append(Figure("the window in it", median(furnished), "s"))
-            figures.append(at_most(f"demo plate and proof drawn, {words}", median(drawn), "s", 1.8))
-    return figures
+    """Process start to first paint, to the window and to the demo drawn: for the first time, again, and cold."""
+    with tempfile.TemporaryDirectory() as folder:
+        home, own_cache = Path(folder), Path(folder) / "cache"
+        kernels = Path(platformdirs.user_cache_dir("engraver")) / "kernels"
+        newly = _started(home, own_cache, kernels)  # nothing was seen before, no demo is made
+        again = [_started(home, own_cache, kernels) for _ in range(5)]
+        cold = _started(home, own_cache, home / "no kernels")
+    middle = {what: median([told[what] for told in again]) for what in newly}
+    return [
+        at_most("first paint, warm kernels", middle["first paint"], "s", 0.8),
+        Figure("the window in it", middle["window drawn"], "s"),
+        Figure("demo made, plate and proof drawn, the first time", newly["demo drawn"], "s"),
+        at_most("demo plate and proof drawn, any other time", middle["demo drawn"], "s", 1.8),
+        at_most("first paint, cold kernels", cold["first paint"], "s", 0.8),
+    ]
+
+
+def _started(home: Path, cache: Path, kernels: Path) -> dict[str, float]:
+    """Seconds after the start of the process at which something came about, by its words."""
+    own = {"XDG_CONFIG_HOME": str(home / "config"), "XDG_STATE_HOME": str(home / "state")}
+    own |= {"XDG_CACHE_HOME": str(cache), "NUMBA_CACHE_DIR": str(kernels), "ENGRAVER_TELL_START": "1"}
+    done = subprocess.run(
+        [sys.executable, "-m", "engraver.cli.main", "demo", "--offscreen-shot", str(home / "shot.png")],
+        env={**os.environ, **own}, capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    return {what: float(when) for what, when in (line.rsplit(" ", 1) for line in done.stdout.splitlines())}
 
 
 def _until(window: Window, change: Callable[[], None]) -> float:

@@ -228,11 +228,11 @@ class Filing(QObject):
 
         self.tasks.add(f"Opening {path.name}…", work, *together.one(path, done))
 
-    def _replace(self, project: Project, path: Path | None) -> None:
+    def _replace(self, project: Project, path: Path | None, step: str = "") -> None:
         """The present work, with all that was done to it meanwhile, goes into its journal first."""
         self._retire(self.studio.project, self.studio.path, dirty=self.studio.dirty)
         self.kept = project
-        self.studio.replace_project(project, path, saved=True)
+        self.studio.replace_project(project, path, saved=True, step=step)
 
     def close_project(self) -> None:
         """An empty project in the place of this one, whose unsaved changes are kept."""
@@ -246,8 +246,8 @@ class Filing(QObject):
         """Open a project that is made here and now, such as the demo, with a step of the first plate chosen."""
 
         def done(project: Project) -> None:
-            self._replace(project, None)
-            self.studio.choose_step(next((s.uid for s in self.studio.steps if s.kind == step), ""))
+            line = project.line(project.plates[0].id) if project.plates else ()
+            self._replace(project, None, next((s.uid for s in line if s.kind == step), ""))
 
         self.tasks.add(words, lambda check: make(self.studio.sources), done, self._failed)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, MutableMapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -148,18 +148,22 @@ def thumbs_of(engine: Engine, line: Line, check: Watch) -> dict[str, NDArray[np.
 
 def tray_of(
     engine: Engine, sources: SourceStore, project: Project, known: Mapping[str, str],
-    each: Callable[[str, str, NDArray[np.uint8] | None], None], check: Watch,
+    last: MutableMapping[str, NDArray[np.uint8]], each: Callable[[str, str, NDArray[np.uint8] | None], None],
+    check: Watch,
 ) -> None:  # fmt: skip
     """Tells ``each`` plate whose key is not the known one, as soon as it is drawn: its id, its key and its picture,
-    None where it cannot be drawn."""
+    None where it cannot be drawn. Those in ``last`` need not be drawn; each is taken from there once."""
     for plate in project.plates:
         try:
             line = resolve(project, plate.id, sources)
             key = f"{line.keys[-1]} {plate.raises}"
             if known.get(plate.id) == key:
                 continue
-            last = line.steps[-1].uid if line.steps else ""
-            evaluate = engine.at_rest if engine.has_full(line, last) else engine.evaluate
+            if key in last:
+                each(plate.id, key, last.pop(key))
+                continue
+            upto = line.steps[-1].uid if line.steps else ""
+            evaluate = engine.at_rest if engine.has_full(line, upto) else engine.evaluate
             result = evaluate(line, Request(side=TRAY_THUMB), check)
             each(plate.id, key, to_screen(result.raster, plate.raises))
         except StepFailed:

@@ -8,12 +8,12 @@ values and the view at 100 %. A fourth draws the thumbnails.
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.engine import Line, StepFailed
@@ -29,12 +29,14 @@ from engraver.core.surfaces.view import Eye
 from .editor_kinds import editor_of
 from .fixing import Fixing
 from .lanes import Lane, LatestLane, Task, TaskQueue
-from .looking import LookWish, PlateViewPicture, look_at, thumbs_of, tray_of
+from .last_seen import LastSeen, SeenProof
+from .looking import LookWish, PlateViewPicture, look_at, thumbs_of
 from .measuring import MeasuredPlate, measure_full
 from .parting import Parting
 from .proof_of_trial import ProofOfTrial
 from .state import Looks
 from .studio import Studio
+from .tray_pictures import TrayPictures
 
 SETTLE_MS = 180
 MOVING_POINTS = 150_000
@@ -43,6 +45,7 @@ PROOF_EVERY = 0.12
 HURRIED_MS = 260
 # At the start gauges, little pictures and the tray wait for the first proof, but no longer than this, in seconds.
 PROOF_FIRST = 5.0
+_NO_HEIGHT: Pixels = np.empty((0, 0), np.float32)
 
 
 class Pictures(QObject):
@@ -55,11 +58,9 @@ class Pictures(QObject):
     quick = Signal(object)
     stale = Signal()
     thumbs = Signal(object)
-    tray_thumbs = Signal(object)
     failed = Signal(str, str)
-    _tray_came = Signal(str, str, object)
 
-    def __init__(self, studio: Studio, looks: Looks, parent: QObject | None = None) -> None:
+    def __init__(self, studio: Studio, looks: Looks, last_seen: Path, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.studio, self.looks = studio, looks
         self.look_side, self.proof_size, self.strip_size = 520, (430, 400), (430, 84)
@@ -69,9 +70,8 @@ class Pictures(QObject):
         self.look: PlateViewPicture | None = None
         self._asked: LookWish | None = None
         self.full: MeasuredPlate | None = None
-        self._tray_done: dict[str, str] = {}
-        # By plate, for who comes later; None for one that cannot be drawn.
-        self.tray_pictures: dict[str, NDArray[np.uint8] | None] = {}
+        self.seen = LastSeen(last_seen, self)
+        self.tray = TrayPictures(studio, self.seen, self)
         self._heights: Pixels | None = None
         self._scene = BenchScene()
         self._trial_scene = ProofOfTrial(studio.engine)
@@ -82,7 +82,6 @@ class Pictures(QObject):
             "full": LatestLane("full", stop_old=True, parent=self),
             "rest": LatestLane("rest", stop_old=True, parent=self),
             "thumbs": LatestLane("thumbs", stop_old=True, parent=self),
-            "tray": LatestLane("tray", stop_old=True, parent=self),
         }
         self.tasks = TaskQueue("tasks", self)
         self.fixing = Fixing(self)
@@ -96,7 +95,6 @@ class Pictures(QObject):
         self._look_soon = QTimer(self, singleShot=True, interval=HURRIED_MS)
         self._look_soon.timeout.connect(self._look_hurried)
         self._timers = [self._settle, self._proof_soon, self._look_soon]
-        self._tray_came.connect(self._tray_one)
         studio.project_changed.connect(self.refresh)
         studio.selection_changed.connect(self.refresh)
         studio.proof_changed.connect(self._proof_settings_changed)
@@ -106,7 +104,7 @@ class Pictures(QObject):
 
     @property
     def lanes(self) -> list[Lane]:
-        return [*self._lanes.values(), self.tasks]
+        return [*self._lanes.values(), self.tasks, *self.tray.lanes, *self.seen.lanes]
 
     def lane(self, name: str) -> LatestLane:
         """A thread of its own for pictures that are asked for elsewhere; made when it is first asked for."""
@@ -129,6 +127,7 @@ class Pictures(QObject):
     def end(self) -> None:
         for timer in self._timers:
             timer.stop()
+        self.seen.stop()
         for lane in self.lanes:
             lane.end()
         self._scene.forget()
@@ -190,6 +189,7 @@ class Pictures(QObject):
             self._first_asked = time.monotonic()
 
         def work(check: Watch) -> PlateViewPicture:
+            self.seen.take_up(engine, wish)
             return look_at(engine, wish, check)
 
         self._lanes["look"].submit(work, self._looked, self._look_failed)
@@ -243,10 +243,6 @@ class Pictures(QObject):
 
         return self.tasks.add(words, work, done, failed or told)
 
-    def forget_tray(self) -> None:
-        """Draw every plate of the tray again."""
-        self._tray_done.clear()
-
     def pause(self, ms: int) -> None:
         """How long the hand has to rest before the finer pictures are made."""
         self._settle.setInterval(ms)
@@ -276,7 +272,7 @@ class Pictures(QObject):
             self.draw_proof(moving=False)
             self._rest(line)
         self._ask_thumbs(line)
-        self._ask_tray()
+        self.tray.ask()
 
     def _ask_full(self, line: Line) -> None:
         engine, to = self.studio.engine, self.studio.destination
@@ -297,8 +293,8 @@ class Pictures(QObject):
         self._rest(line)
         # The little pictures too are drawn again from what is now measured.
         self._ask_thumbs(line)
-        self._tray_done.pop(self.studio.plate_id or "", None)
-        self._ask_tray()
+        self.tray.again(self.studio.plate_id or "")
+        self.tray.ask()
         self.draw_proof(moving=False)
 
     def _rest(self, line: Line) -> None:
@@ -310,20 +306,6 @@ class Pictures(QObject):
         self._lanes["thumbs"].submit(
             lambda check: thumbs_of(engine, line, check), self.thumbs.emit, lambda error: None
         )
-
-    def _ask_tray(self) -> None:
-        project, engine, sources = self.studio.project, self.studio.engine, self.studio.sources
-        known: Mapping[str, str] = dict(self._tray_done)
-
-        def work(check: Watch) -> None:
-            tray_of(engine, sources, project, known, self._tray_came.emit, check)
-
-        self._lanes["tray"].submit(work, lambda _: None, lambda error: None)
-
-    def _tray_one(self, id: str, key: str, picture: NDArray[np.uint8] | None) -> None:
-        self._tray_done[id] = key
-        self.tray_pictures[id] = picture
-        self.tray_thumbs.emit({id: picture})
 
     # -- the proof -----------------------------------------------------------------
 
@@ -349,42 +331,62 @@ class Pictures(QObject):
 
     def draw_proof(self, *, moving: bool) -> None:
         """Press and draw; on a coarser surface while things move."""
-        height, settings = self._heights, self.studio.proof
-        if height is None or not self.kernels_ready:
+        height, settings, look = self._heights, self.studio.proof, self.look
+        if height is None or look is None:
             return
         kind, wrap, strip_size = surface(settings.surface), self.wrap, self.strip_size
         scene = self._scene
         known = settings.strength
         if known is None and self.full is not None:
             known = self.full.strength
-        self._proof_at = time.monotonic()
-        facts = self.look.finished.facts if self.look is not None else None
+        facts = look.finished.facts
         sheet = Sheet(
             height, known or 0.0, min(settings.points, MOVING_POINTS) if moving else settings.points, self.proof_size,
             cut=settings.cut, eye=self.looks.bench.eye(kind.id), lamp=settings.lamp, repeats=settings.repeats,
-            wrap=wrap if any(wrap) else (True, True), zero=facts.zero if facts is not None else "black",
+            wrap=wrap if any(wrap) else (True, True), zero=facts.zero,
             paper=settings.paper, smooth=not moving, surround=self.surround,
         )  # fmt: skip
-
         trial = self.studio.proof_trial
         there = replace(sheet, eye=self.looks.bench.eye(self.studio.proof_surface))
-        plate, drawing = self.studio.plate_id or "", self._trial_scene.drawing
-        shown = drawing(self.studio.project, trial, plate, there) if trial is not None else None
+        project, plate, of_trial = self.studio.project, self.studio.plate_id or "", self._trial_scene
 
-        def work(check: Watch) -> tuple[NDArray[np.uint8], NDArray[np.uint8], float]:
+        def name() -> str:
+            """All that the proof is drawn from at rest, but for the plate itself."""
+            tried = of_trial.key(project, trial, plate) if trial is not None else ""
+            view = replace(there, height=_NO_HEIGHT, strength=0.0, points=0, smooth=True)
+            return f"{view} {settings} {strip_size} {tried}"
+
+        last = look.line.keys[-1]
+        seen = self.seen.proof(last, name) if moving or not self.kernels_ready else None
+        if seen is not None:
+            self._proof_came(seen)
+            return
+        if not self.kernels_ready:
+            return
+        self._proof_at = time.monotonic()
+        at_rest = not moving and self.full is not None and self.full.line.keys[-1] == last
+        shown = of_trial.drawing(project, trial, plate, there) if trial is not None else None
+
+        def work(check: Watch) -> SeenProof:
             # Until it is measured at full size the automatic strength is estimated from what is here.
             strength = first_strength(height) if known is None else known
             drawn = shown(check) if shown else draw_proof(kind, replace(sheet, strength=strength), check, scene)
-            if shown is None and kind.foot == "paper":
-                return drawn, np.empty((0, 0, 3), np.uint8), strength
-            return drawn, strip(height, strength, *strip_size, settings.lamp, cut=settings.cut, wrap=wrap), strength
+            below = np.empty((0, 0, 3), np.uint8)
+            if shown is not None or kind.foot != "paper":
+                below = strip(height, strength, *strip_size, settings.lamp, cut=settings.cut, wrap=wrap)
+            return SeenProof(name() if at_rest else "", drawn, below, strength)
 
-        def done(drawn: tuple[NDArray[np.uint8], NDArray[np.uint8], float]) -> None:
-            self._proved = True
-            if self.studio.proof.strength is None:
-                self._strength = drawn[2]
-            self.proofed.emit(drawn[0])
-            if drawn[1].size:
-                self.stripped.emit(drawn[1])
+        def done(drawn: SeenProof) -> None:
+            self._proof_came(drawn)
+            if at_rest:
+                self.seen.rests(self.studio.engine, self._wish(look.line), drawn)
 
         self._lanes["proof"].submit(work, done, lambda error: self.failed.emit("proof", error.sentence()))
+
+    def _proof_came(self, drawn: SeenProof) -> None:
+        self._proved = True
+        if self.studio.proof.strength is None:
+            self._strength = drawn.strength
+        self.proofed.emit(drawn.picture)
+        if drawn.strip.size:
+            self.stripped.emit(drawn.strip)

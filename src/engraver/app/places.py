@@ -10,7 +10,7 @@ import platformdirs
 class Places:
     """Files and folders by what is in them."""
 
-    def __init__(self, config: Path, state: Path, data: Path | None = None) -> None:
+    def __init__(self, config: Path, state: Path, data: Path | None = None, cache: Path | None = None) -> None:
         self.prefs = config / "preferences.json"
         self.looks = config / "looks.json"
         self.proof = config / "proof.json"
@@ -19,12 +19,14 @@ class Places:
         self.camera = state / "practice-camera"
         self.cabinet = (data or state) / "cabinet"
         self.cabinet_look = config / "cabinet.json"
+        self.last_seen = (cache or state) / "last-seen"
 
     @classmethod
     def of_user(cls) -> Places:
         """The folders that the desktop's standard gives (freedesktop, XDG Base Directory)."""
-        config, state, data = (
-            Path(folder("engraver"))
-            for folder in (platformdirs.user_config_dir, platformdirs.user_state_dir, platformdirs.user_data_dir)
-        )
-        return cls(config, state, data)
+        return cls(*(
+            Path(folder("engraver")) for folder in (
+                platformdirs.user_config_dir, platformdirs.user_state_dir, platformdirs.user_data_dir,
+                platformdirs.user_cache_dir,
+            )
+        ))  # fmt: skip

@@ -143,7 +143,7 @@ class PlateActions:
 
         def done(found: Path) -> None:
             studio.edit(edits.set_link(studio.project, source.id, found), f"Find {source.name} again")
-            self.host.pictures.forget_tray()
+            self.host.pictures.tray.forget()
             self.host.pictures.refresh()
 
         self.host.filing.tasks.add(

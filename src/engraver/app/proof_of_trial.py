@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraver.core.engine import Engine, resolve
+from engraver.core.engine.line import trial_key
 from engraver.core.errors import Watch
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.strip import strip_of_heights
@@ -31,6 +32,13 @@ class ProofOfTrial:
         """Let go of what is held."""
         for view in self._views.values():
             view.forget()
+
+    def key(self, project: Project, trial: Trial, plate: str) -> str:
+        """Names what a trial shows beside the plate in hand."""
+        others = {source.id: source for source in project.sources}
+        there = {p.id for p in project.plates}
+        lines = {id: resolve(project, id, self._engine.sources) for id in trial.plates if id in there}
+        return f"{trial_key(trial, others, lines)} {trial.points} {plate in trial.bodies}"
 
     def drawing(
         self, project: Project, trial: Trial, plate: str, sheet: Sheet

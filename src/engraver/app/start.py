@@ -59,8 +59,9 @@ def warm_meshes(check: Watch) -> None:
     file_kernels.warm()
 
 
-# Without a proof to draw, the other kernels are made ready so many milliseconds after the first.
-REST_MS = 4000
+# What was last seen of a plate is shown before kernels are made ready, but they wait no longer than so many
+# milliseconds; and without a proof to draw, the other ones come so many after the first.
+SEEN_MS, REST_MS = 1500, 4000
 _ONCE = Qt.ConnectionType.SingleShotConnection
 
 
@@ -72,6 +73,8 @@ class Opening(QObject):
         self.window, self._wish = window, wish
         self.kernels = TaskQueue("kernels", self)
         self.wrong = ""
+        self._first = QTimer(self, singleShot=True, interval=SEEN_MS)
+        self._first.timeout.connect(self._warm_first)
         self._rest = QTimer(self, singleShot=True, interval=REST_MS)
         self._rest.timeout.connect(self._warm_rest)
 
@@ -90,6 +93,19 @@ class Opening(QObject):
             w.filing.open_paths(list(self._wish.files))
         else:
             w.filing.recover()
+        w.pictures.seen.answered.connect(self._seen, _ONCE)
+        w.pictures.proofed.connect(self._hurry_first, _ONCE)
+        self._first.start()
+
+    def _seen(self, found: bool) -> None:
+        if not found:
+            self._hurry_first()
+
+    def _hurry_first(self) -> None:
+        if self._first.isActive():
+            self._first.start(0)
+
+    def _warm_first(self) -> None:
         self.kernels.add("", warm_proof, self._warm, self._failed)
 
     def _choose(self) -> None:
@@ -278,4 +294,7 @@ def _shoot(window: Window, opening: Opening, path: Path) -> int:
     )
     if opening.wrong:
         return 2
-    return 0 if window.grab().save(str(path), "PNG") else 1
+    drawn = window.grab()
+    window.pictures.seen.lay_by()
+    wait_idle(window.pictures.seen.lanes)
+    return 0 if drawn.save(str(path), "PNG") else 1

@@ -357,16 +357,18 @@ class Studio(QObject):
 
     # -- files ---------------------------------------------------------------------
 
-    def replace_project(self, project: Project, path: Path | None, *, saved: bool) -> None:
-        """Open another project; its history starts here."""
+    def replace_project(self, project: Project, path: Path | None, *, saved: bool, step: str = "") -> None:
+        """Open another project, with a step of its first plate chosen; its history starts here."""
         self.history = History.start(project)
         self.opening += 1
         self.saved = project if saved else None
         self.path = path
         self.plate_id = project.plates[0].id if project.plates else None
-        self.step_uid, self.finished = "", False
+        self.step_uid, self.finished = step, False
         self.file_changed.emit()
         self.project_changed.emit()
+        if step:
+            self.selection_changed.emit()
 
     def mark_saved(self, project: Project, path: Path) -> None:
         self.saved, self.path = project, path

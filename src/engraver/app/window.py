@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
 from shiboken6 import delete
 
 from engraver.core.project.project_file import EXTENSION
-from engraver.demo.quay import demo_project
+from engraver.demo.kept import kept_demo
 from engraver.demo.sheets import SHEETS
 from engraver.standins.devices import Scanner
 from engraver.standins.flatbed import PracticeScanner
@@ -81,7 +81,7 @@ class Window(QMainWindow):
         self.studio, self.places = studio, places
         self.prefs = prefs or preferences.load(places.prefs)
         self.looks = state.Looks(state.read(places.looks), self)
-        self.pictures = Pictures(studio, self.looks, self)
+        self.pictures = Pictures(studio, self.looks, places.last_seen, self)
         self.hand = ActiveBrush(self)
         self.items = ActiveItems(self)
         self.studio.selection_changed.connect(lambda: self.items.look_at(self.studio.step_uid))
@@ -257,7 +257,7 @@ class Window(QMainWindow):
             self.bench.plate_view.canvas.show_look(look)
         if full is not None:
             self.pictures.measured.emit(full)
-        self.pictures.forget_tray()
+        self.pictures.tray.forget()
         self.pictures.refresh()
 
     # -- actions -------------------------------------------------------------------
@@ -280,7 +280,7 @@ class Window(QMainWindow):
 
     def open_demo(self) -> None:
         """Saltmarrow Quay takes the place of an empty project."""
-        self.filing.open_made(demo_project, "Opening Saltmarrow Quay…", "falloff")
+        self.filing.open_made(kept_demo, "Opening Saltmarrow Quay…", "falloff")
 
     def save(self) -> None:
         if self.studio.path is None:

@@ -67,7 +67,7 @@ class BrushRow(QWidget):
     def menu(self) -> QMenu:
         """Every brush of the project, and what can be done with the one in the hand."""
         menu, brushes = QMenu(self), self.ui.brushes
-        thumbs = self.ui.pictures.tray_pictures
+        thumbs = self.ui.pictures.tray.pictures
         for brush in brushes.all:
             action = menu.addAction(brush.name.replace("&", "&&"), partial(brushes.pick_up, brush.id))
             array, made = thumbs.get(brush.plate.id), brushes.icons.at_hand(brush)

@@ -60,7 +60,7 @@ class PackShelf(QWidget):
         box.addWidget(self.add_all)
         self.list.itemSelectionChanged.connect(lambda: self.add.setEnabled(bool(self.list.selectedItems())))
         active.changed.connect(self.follow)
-        ui.pictures.tray_thumbs.connect(lambda _: self._pictures())
+        ui.pictures.tray.came.connect(lambda _: self._pictures())
         self.follow()
 
     def _items(self) -> list[QListWidgetItem]:
@@ -89,7 +89,7 @@ class PackShelf(QWidget):
         self.add_all.setEnabled(bool(wanted))
 
     def _pictures(self) -> None:
-        thumbs, brushes = self.ui.pictures.tray_pictures, {b.id: b.plate.id for b in self.ui.studio.project.brushes}
+        thumbs, brushes = self.ui.pictures.tray.pictures, {b.id: b.plate.id for b in self.ui.studio.project.brushes}
         for item in self._items():
             id = str(item.data(Qt.ItemDataRole.UserRole))
             array = thumbs.get(brushes.get(id, id))

@@ -40,8 +40,8 @@ class Beads(QWidget):
         self.setAccessibleName("Gestures in order")
         self.setMouseTracking(True)
         ui.trials.changed.connect(self.follow)
-        ui.pictures.tray_thumbs.connect(self._thumbed)
-        self._thumbed(ui.pictures.tray_pictures)
+        ui.pictures.tray.came.connect(self._thumbed)
+        self._thumbed(ui.pictures.tray.pictures)
         self.follow()
 
     @property

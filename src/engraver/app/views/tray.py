@@ -79,10 +79,10 @@ class Tray(QWidget):
         ui.studio.selection_changed.connect(self.follow)
         ui.besides.changed.connect(self.follow)
         ui.looks.changed.connect(self._show_width)
-        ui.pictures.tray_thumbs.connect(self._thumbed)
+        ui.pictures.tray.came.connect(self._thumbed)
         self._show_width()
         self.follow()
-        self._thumbed(ui.pictures.tray_pictures)
+        self._thumbed(ui.pictures.tray.pictures)
 
     # -- width -------------------------------------------------------------------------
 

@@ -63,7 +63,7 @@ class TrialCanvas(QWidget):
         active = ui.trials
         active.drawing.drawn.connect(self._drawn)
         active.changed.connect(self._redraw)
-        ui.pictures.tray_thumbs.connect(self._thumbed)
+        ui.pictures.tray.came.connect(self._thumbed)
         ui.studio.selection_changed.connect(self._other_plate)
         self._other_plate()
 
@@ -80,7 +80,7 @@ class TrialCanvas(QWidget):
     def _other_plate(self) -> None:
         """Another plate is in the hand."""
         self.picture = None
-        self._thumbed(self.ui.pictures.tray_pictures)
+        self._thumbed(self.ui.pictures.tray.pictures)
 
     def _thumbed(self, found: dict[str, NDArray[np.uint8] | None]) -> None:
         array = found.get(self.ui.studio.plate_id or "")

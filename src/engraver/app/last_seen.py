@@ -1,0 +1,151 @@
+"""Pictures as they were last seen: laid by when the hand rests, so that a project that is opened again shows at once.
+
+Nothing of it is truth: everything is computed again all the same, and what is told of a plate comes from that.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from engraver.core.engine import Engine
+from engraver.core.engine.at_hand import Listening, put_back
+from engraver.core.errors import Watch
+from engraver.core.files.shelf import Kept, Shelf
+
+from .lanes import Lane, LatestLane
+from .looking import LookWish, look_at
+
+# What has been seen is laid by once it has stood so long.
+REST_MS = 2500
+Picture = NDArray[np.uint8]
+
+
+@dataclass(frozen=True, slots=True)
+class SeenProof:
+    """A proof at rest, the strip below it (empty where there is none), and the strength; ``key`` names all that it
+    was drawn from."""
+
+    key: str
+    picture: Picture
+    strip: Picture
+    strength: float
+
+
+class LastSeen(QObject):
+    """Lays pictures by and finds them again, off the window's thread."""
+
+    # Whether anything was found of the line that is looked at first.
+    answered = Signal(bool)
+
+    def __init__(self, folder: Path, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._shelf = Shelf(folder)
+        self._lane = LatestLane("seen", stop_old=False, parent=self)
+        self._sought: set[str] = set()
+        self._proofs: dict[str, SeenProof] = {}
+        self._laid: set[str] = set()
+        self._laid_tray: tuple[str, ...] = ()
+        self._todo: dict[str, Callable[[Watch], None]] = {}
+        self._timer = QTimer(self, singleShot=True, interval=REST_MS)
+        self._timer.timeout.connect(self.lay_by)
+
+    @property
+    def lanes(self) -> list[Lane]:
+        return [self._lane]
+
+    def stop(self) -> None:
+        """Nothing more is laid by."""
+        self._timer.stop()
+
+    # -- found again -----------------------------------------------------------------
+
+    def take_up(self, engine: Engine, wish: LookWish) -> None:
+        """Put what was last seen of a line into the engine's cache; in the thread that is about to look at it."""
+        last, name = wish.line.keys[-1], _of_line(wish)
+        if name in self._sought:
+            return
+        self._sought.add(name)
+        kept = self._shelf.get(name)
+        good = kept is not None and kept.words.get("line") == last
+        if kept is not None and good:
+            try:
+                put_back(engine.cache, kept)
+                key, strength = str(kept.words["proof"]), float(kept.words["strength"])
+                self._proofs[last] = SeenProof(key, kept.arrays["proof"], kept.arrays["strip"], strength)
+                self._laid.add(f"{last} {wish.side} {key}")
+            except (ValueError, KeyError, TypeError):
+                good = False
+        self.answered.emit(good)
+
+    def proof(self, line: str, key: Callable[[], str]) -> SeenProof | None:
+        """The proof of a line, by its last key, where it was drawn from the very same."""
+        found = self._proofs.get(line)
+        return found if found is not None and found.key == key() else None
+
+    # -- laid by ---------------------------------------------------------------------
+
+    def rests(self, engine: Engine, wish: LookWish, proof: SeenProof) -> None:
+        """This is what is seen now, at rest: it is laid by when it stays."""
+        last = wish.line.keys[-1]
+        name = f"{last} {wish.side} {proof.key}"
+        if name in self._laid:
+            return
+
+        def work(check: Watch) -> None:
+            # As it is seen now, and as it is seen when its project is opened: with the source chosen.
+            wishes, cache = (wish, replace(wish, uid="", before=False, beside=None)), Listening(engine.cache)
+            for one in wishes:
+                look_at(engine, one, check)  # what is missing is made now, with all that is made on the way
+                look_at(Engine(engine.sources, cache), one, check)
+            heard = cache.heard()
+            arrays = {**heard.arrays, "proof": proof.picture, "strip": proof.strip}
+            words = {**heard.words, "line": last, "proof": proof.key, "strength": proof.strength}
+            self._shelf.put(_of_line(wish), Kept(arrays, words))
+            self._laid.add(name)
+
+        self._wait("look", work)
+
+    def _wait(self, what: str, work: Callable[[Watch], None]) -> None:
+        self._todo[what] = work
+        self._timer.start()
+
+    def lay_by(self) -> None:
+        """What waits is laid by now."""
+        self._timer.stop()
+        todo, self._todo = tuple(self._todo.values()), {}
+
+        def work(check: Watch) -> None:
+            for one in todo:
+                one(check)
+
+        if todo:
+            self._lane.submit(work, lambda _: None, lambda _: None)
+
+    # -- the tray --------------------------------------------------------------------
+
+    def tray(self, project: str) -> dict[str, Picture]:
+        """Pictures of a project's plates as the tray last showed them, by what they were drawn from."""
+        kept = self._shelf.get(f"tray {project}")
+        return (
+            {} if kept is None else {key: kept.arrays[key] for key in kept.arrays if kept.arrays[key].ndim in (2, 3)}
+        )
+
+    def tray_rests(self, project: str, pictures: Mapping[str, Picture]) -> None:
+        """The tray shows these now: they are laid by when they stay."""
+        shown = project, *pictures
+        if pictures and shown != self._laid_tray:
+            self._laid_tray = shown
+            self._wait("tray", lambda check: self._shelf.put(f"tray {project}", Kept(pictures)))
+
+
+def _of_line(wish: LookWish) -> str:
+    """One thing a plate: its source, and what it is made by."""
+    kinds = " ".join(step.kind for step in wish.line.steps)
+    return f"look {wish.line.keys[0]} {wish.line.seed} {hashlib.blake2b(kinds.encode(), digest_size=8).hexdigest()}"
