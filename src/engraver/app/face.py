@@ -15,7 +15,7 @@ class Face(QWidget):
     """Made again for another look; holds no truth."""
 
     def __init__(self, host: Host) -> None:
-        super().__init__()
+        super().__init__(host.widget)
         named(self, "paper")
         self._host = host
         outer = QHBoxLayout(self)
@@ -37,7 +37,8 @@ class Face(QWidget):
     def desk(self, id: str) -> QWidget:
         """A desk, made when it is first needed."""
         if id not in self._desks:
-            self._desks[id] = DESKS[id].build(self._host)
+            # Its parent is there first: a widget that is given another one later is styled again, with all in it.
+            self._desks[id] = DESKS[id].build(self._host, self._stack)
         return self._desks[id]
 
     def show_desk(self, id: str) -> None:

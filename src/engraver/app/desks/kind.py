@@ -25,7 +25,7 @@ class DeskKind:
         As the rim shows it.
     key : str
         Its shortcut.
-    build : (host) -> QWidget
+    build : (host, parent) -> QWidget
         Makes it in the present look; how it is looked at lies in the host's looks.
     commands : (host) -> tuple of Command
         Its own actions.
@@ -38,7 +38,7 @@ class DeskKind:
     help: str
     icon: str
     key: str
-    build: Callable[[Host], QWidget]
+    build: Callable[[Host, QWidget], QWidget]
     commands: Callable[[Host], tuple[Command, ...]]
     parts: Callable[[Any], tuple[QWidget, ...]] = lambda desk: (desk,)
 

@@ -43,8 +43,8 @@ _OF_SEVERAL = (
 class Bench(QWidget):
     """Holds no truth: what it shows is the studio's, how it shows it lies in the looks."""
 
-    def __init__(self, host: Host) -> None:
-        super().__init__()
+    def __init__(self, host: Host, parent: QWidget) -> None:
+        super().__init__(parent)
         self.host, self.ui = host, host.ui
         ui, studio = host.ui, host.studio
         self.plates, self.deliveries = PlateActions(host), ExportActions(host)

@@ -50,8 +50,8 @@ _LEAST_WALL = 330
 class CabinetDesk(QWidget):
     """Holds no truth: what it shows lies in the cabinet, how it shows it in the desk's state."""
 
-    def __init__(self, host: Host) -> None:
-        super().__init__()
+    def __init__(self, host: Host, parent: QWidget) -> None:
+        super().__init__(parent)
         self.host, self.ui, self.active = host, host.ui, host.cabinet
         ui, active = host.ui, host.cabinet
         row = QHBoxLayout(self)

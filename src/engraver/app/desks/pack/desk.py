@@ -34,8 +34,8 @@ _LEAST_PAGES = 380
 class PackDesk(QWidget):
     """Holds no truth: the pack lies in the project."""
 
-    def __init__(self, host: Host) -> None:
-        super().__init__()
+    def __init__(self, host: Host, parent: QWidget) -> None:
+        super().__init__(parent)
         self.host, self.ui, self.active = host, host.ui, host.pack
         ui, active = host.ui, host.pack
         column = QVBoxLayout(self)

@@ -22,8 +22,8 @@ from ...views.trial_canvas import TrialCanvas
 class ProofDesk(QWidget):
     """Holds no truth: what it shows lies in the project, how it shows it in the desk's state."""
 
-    def __init__(self, host: Host) -> None:
-        super().__init__()
+    def __init__(self, host: Host, parent: QWidget) -> None:
+        super().__init__(parent)
         self.host, self.ui = host, host.ui
         ui = host.ui
         self.trial_actions = TrialActions(host)
