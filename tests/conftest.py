@@ -10,6 +10,7 @@ import shutil
 import tempfile
 import threading
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
@@ -42,6 +43,8 @@ use_kernel_cache()
 # The same examples each time: what a run finds, the next one finds too.
 hypothesis.settings.register_profile("steady", derandomize=True, deadline=None)
 hypothesis.settings.load_profile("steady")
+# Of the surface that a plate is pressed into: enough for what tests look at.
+PROOF_POINTS = 120_000
 LEFT = Qt.MouseButton.LeftButton
 _TOLD = pytest.StashKey[TextIO]()
 
@@ -143,9 +146,11 @@ def make_window(fonts: None, places: Places) -> Iterator[Callable[..., Window]]:
     def make(*, shown: bool = True) -> Window:
         window = Window(Studio(), places, Prefs())
         window.pictures.kernels_ready = True
+        window.studio.proof = replace(window.studio.proof, points=PROOF_POINTS)
         window.pictures.pause(20)
         window.pictures.fixing.pause(60_000)  # only tests that ask for it wait for fixes to be tried
         window.filing.pause(20)
+        window.pictures.seen.pause(60_000)  # nor is anything laid by for the next time, unless it is asked for
         if shown:
             window.show()
         made.append(window)

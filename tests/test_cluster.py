@@ -27,7 +27,9 @@ def _free_port() -> int:
 
 def _start(*words: str) -> subprocess.Popen[bytes]:
     quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
-    return subprocess.Popen([PYTHON, "-m", *words], start_new_session=True, **quiet)  # type: ignore[call-overload, no-any-return]
+    # What the lost worker held is given up soon, not after half a minute.
+    soon = {**os.environ, "DASK_DISTRIBUTED__COMM__TIMEOUTS__CONNECT": "2s"}
+    return subprocess.Popen([PYTHON, "-m", *words], env=soon, start_new_session=True, **quiet)  # type: ignore[call-overload, no-any-return]
 
 
 @pytest.fixture(scope="module")

@@ -32,9 +32,9 @@ def _two_corks(folder: Path, store: SourceStore) -> Project:
 
 @pytest.mark.parametrize("seed", [1, 2])
 def test_a_random_hand_finds_nothing(fonts: None, tmp_path: Path, seed: int) -> None:
-    report = trial(tmp_path, seed, 150, lambda store: _two_corks(tmp_path, store))
+    report = trial(tmp_path, seed, 90, lambda store: _two_corks(tmp_path, store))
     assert not report.exceptions, report.words()
-    assert not report.threads and report.back and report.actions == 150, report.words()
+    assert not report.threads and report.back and report.actions == 90, report.words()
 
 
 def test_the_random_hand_would_find_an_exception(

@@ -60,6 +60,10 @@ class LastSeen(QObject):
     def lanes(self) -> list[Lane]:
         return [self._lane]
 
+    def pause(self, ms: int) -> None:
+        """How long a picture has to stand before it is laid by."""
+        self._timer.setInterval(ms)
+
     def stop(self) -> None:
         """Nothing more is laid by."""
         self._timer.stop()

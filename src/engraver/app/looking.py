@@ -17,8 +17,8 @@ from engraver.core.recipe import Project
 from .editor_kinds import EditorKind
 from .screen import marks_of, to_screen, tone_counts, traced, with_ground
 
-# Of the card of a step and of a plate in the tray, in pixels.
-THUMB, TRAY_THUMB = 144, 128
+# Of the card of a step and of a plate in the tray, in pixels: the same, so that a plate is its last step's picture.
+THUMB = 144
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,10 +149,11 @@ def thumbs_of(engine: Engine, line: Line, check: Watch) -> dict[str, NDArray[np.
 def tray_of(
     engine: Engine, sources: SourceStore, project: Project, known: Mapping[str, str],
     last: MutableMapping[str, NDArray[np.uint8]], each: Callable[[str, str, NDArray[np.uint8] | None], None],
-    check: Watch,
+    check: Watch, *, draw: bool = True,
 ) -> None:  # fmt: skip
     """Tells ``each`` plate whose key is not the known one, as soon as it is drawn: its id, its key and its picture,
-    None where it cannot be drawn. Those in ``last`` need not be drawn; each is taken from there once."""
+    None where it cannot be drawn. Those in ``last`` need not be drawn; each is taken from there once. The
+    others wait without ``draw``."""
     for plate in project.plates:
         try:
             line = resolve(project, plate.id, sources)
@@ -162,9 +163,11 @@ def tray_of(
             if key in last:
                 each(plate.id, key, last.pop(key))
                 continue
+            if not draw:
+                continue
             upto = line.steps[-1].uid if line.steps else ""
             evaluate = engine.at_rest if engine.has_full(line, upto) else engine.evaluate
-            result = evaluate(line, Request(side=TRAY_THUMB), check)
+            result = evaluate(line, Request(side=THUMB), check)
             each(plate.id, key, to_screen(result.raster, plate.raises))
         except StepFailed:
             each(plate.id, "", None)

@@ -9,11 +9,13 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from engraver.core.engine import Line, StepFailed
@@ -39,13 +41,14 @@ from .studio import Studio
 from .tray_pictures import TrayPictures
 
 SETTLE_MS = 180
+# Little pictures wait so long for the finished plate, of which they are then made; else they are made without it.
+LITTLE_MS = 400
 MOVING_POINTS = 150_000
 PROOF_EVERY = 0.12
 # While a mesh is turned its plate is looked at this often, and its proof half as often.
 HURRIED_MS = 260
 # At the start gauges, little pictures and the tray wait for the first proof, but no longer than this, in seconds.
 PROOF_FIRST = 5.0
-_NO_HEIGHT: Pixels = np.empty((0, 0), np.float32)
 
 
 class Pictures(QObject):
@@ -85,16 +88,14 @@ class Pictures(QObject):
         }
         self.tasks = TaskQueue("tasks", self)
         self.fixing = Fixing(self)
-        self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
-        self._settle.timeout.connect(self._settled)
+        self._timers: list[QTimer] = []
+        self._settle = self.rest_timer(SETTLE_MS, self._settled)
+        self._proof_soon = self.rest_timer(0, lambda: self.draw_proof(moving=True))
+        self._look_soon = self.rest_timer(HURRIED_MS, self._look_hurried)
+        self._little = self.rest_timer(LITTLE_MS, self._ask_little)
         self._proof_at = 0.0
         self._first_asked: float | None = None
         self._proved = False
-        self._proof_soon = QTimer(self, singleShot=True)
-        self._proof_soon.timeout.connect(lambda: self.draw_proof(moving=True))
-        self._look_soon = QTimer(self, singleShot=True, interval=HURRIED_MS)
-        self._look_soon.timeout.connect(self._look_hurried)
-        self._timers = [self._settle, self._proof_soon, self._look_soon]
         studio.project_changed.connect(self.refresh)
         studio.selection_changed.connect(self.refresh)
         studio.proof_changed.connect(self._proof_settings_changed)
@@ -164,11 +165,12 @@ class Pictures(QObject):
             self._ask_look(line)
         elif not as_it_was and not self._look_soon.isActive():
             self._look_soon.start()
+        self._little.stop()
         self._settle.start()
 
     def _look_hurried(self) -> None:
         """While a mesh turns its view goes first; the plate follows now and then."""
-        line = self.studio.attempt(self.studio.line)
+        line = self._line()
         if line is not None:
             self._ask_look(line)
 
@@ -253,6 +255,12 @@ class Pictures(QObject):
 
     # -- settling ------------------------------------------------------------------
 
+    def _line(self) -> Line | None:
+        """The line that is shown; None also where it cannot be told, which whoever looks at it has said."""
+        with suppress(EngraverError):
+            return self.studio.line()
+        return None
+
     def _settled(self) -> None:
         if not self._proved and self._first_asked is not None and time.monotonic() - self._first_asked < PROOF_FIRST:
             self._settle.start()  # at the start the first proof goes before gauges, little pictures and the tray
@@ -260,19 +268,16 @@ class Pictures(QObject):
         if self.studio.hurrying or not (self._lanes["look"].idle and self.lane("capture").idle):
             self._settle.start()  # what is looked at goes first
             return
-        try:
-            line = self.studio.line()
-        except EngraverError:
-            return
+        line = self._line()
         if line is None:
             return
         if self.full is None or self.full.line.keys[-1] != line.keys[-1]:
             self._ask_full(line)
+            self._little.start()
         else:
             self.draw_proof(moving=False)
             self._rest(line)
-        self._ask_thumbs(line)
-        self.tray.ask()
+            self._ask_little()
 
     def _ask_full(self, line: Line) -> None:
         engine, to = self.studio.engine, self.studio.destination
@@ -291,21 +296,27 @@ class Pictures(QObject):
         self._heights = full.height
         self.measured.emit(full)
         self._rest(line)
-        # The little pictures too are drawn again from what is now measured.
-        self._ask_thumbs(line)
+        # The little pictures too are drawn from what is now measured.
+        self._little.stop()
         self.tray.again(self.studio.plate_id or "")
-        self.tray.ask()
+        self._ask_little()
         self.draw_proof(moving=False)
 
     def _rest(self, line: Line) -> None:
         if self.look is not None and not self.look.full_size and not self.look.at_rest:
             self._ask_rest(line)
 
-    def _ask_thumbs(self, line: Line) -> None:
-        engine = self.studio.engine
-        self._lanes["thumbs"].submit(
-            lambda check: thumbs_of(engine, line, check), self.thumbs.emit, lambda error: None
-        )
+    def _ask_little(self) -> None:
+        """The pictures of steps, then those of plates: the chosen plate's is its last step's."""
+        engine, line = self.studio.engine, self._line()
+        if line is None:
+            return
+
+        def done(thumbs: dict[str, NDArray[np.uint8]]) -> None:
+            self.thumbs.emit(thumbs)
+            self.tray.ask()
+
+        self._lanes["thumbs"].submit(lambda check: thumbs_of(engine, line, check), done, lambda _: self.tray.ask())
 
     # -- the proof -----------------------------------------------------------------
 
@@ -334,8 +345,7 @@ class Pictures(QObject):
         height, settings, look = self._heights, self.studio.proof, self.look
         if height is None or look is None:
             return
-        kind, wrap, strip_size = surface(settings.surface), self.wrap, self.strip_size
-        scene = self._scene
+        kind, wrap, strip_size, scene = surface(settings.surface), self.wrap, self.strip_size, self._scene
         known = settings.strength
         if known is None and self.full is not None:
             known = self.full.strength
@@ -351,15 +361,13 @@ class Pictures(QObject):
         project, plate, of_trial = self.studio.project, self.studio.plate_id or "", self._trial_scene
 
         def name() -> str:
-            """All that the proof is drawn from at rest, but for the plate itself."""
-            tried = of_trial.key(project, trial, plate) if trial is not None else ""
-            view = replace(there, height=_NO_HEIGHT, strength=0.0, points=0, smooth=True)
-            return f"{view} {settings} {strip_size} {tried}"
+            return f"{of_trial.name(there, project, trial, plate)} {settings} {strip_size}"
 
         last = look.line.keys[-1]
         seen = self.seen.proof(last, name) if moving or not self.kernels_ready else None
         if seen is not None:
             self._proof_came(seen)
+            self.tray.ask(draw=False)
             return
         if not self.kernels_ready:
             return

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,8 @@ from engraver.core.proof.trial_view import TrialView, TrialWish
 from engraver.core.recipe import Project, Trial
 from engraver.core.surfaces import Sheet
 
+_NOTHING = np.empty((0, 0), np.float32)
+
 
 class ProofOfTrial:
     """Draws a trial in the lane of the proof; its surface and what was pressed into it stay there."""
@@ -26,19 +29,22 @@ class ProofOfTrial:
         self._engine = engine
         # One for while things move, one for when they rest.
         self._views = {rough: TrialView(engine.sources.cache) for rough in (True, False)}
-        self._in_hand, self._number = np.empty((0, 0), np.float32), 0
+        self._in_hand, self._number = _NOTHING, 0
 
     def forget(self) -> None:
         """Let go of what is held."""
         for view in self._views.values():
             view.forget()
 
-    def key(self, project: Project, trial: Trial, plate: str) -> str:
-        """Names what a trial shows beside the plate in hand."""
+    def name(self, sheet: Sheet, project: Project, trial: Trial | None, plate: str) -> str:
+        """Names all that a sheet is drawn from at rest but the plate in hand; and the trial, where it shows one."""
+        view = str(replace(sheet, height=_NOTHING, strength=0.0, points=0, smooth=True))
+        if trial is None:
+            return view
         others = {source.id: source for source in project.sources}
         there = {p.id for p in project.plates}
         lines = {id: resolve(project, id, self._engine.sources) for id in trial.plates if id in there}
-        return f"{trial_key(trial, others, lines)} {trial.points} {plate in trial.bodies}"
+        return f"{view} {trial_key(trial, others, lines)} {trial.points} {plate in trial.bodies}"
 
     def drawing(
         self, project: Project, trial: Trial, plate: str, sheet: Sheet

@@ -43,14 +43,15 @@ class TrayPictures(QObject):
         """There is a better picture of a plate to be had by now."""
         self._done.pop(plate, None)
 
-    def ask(self) -> None:
-        """Draw the plates that have changed."""
+    def ask(self, *, draw: bool = True) -> None:
+        """Draw the plates that have changed; without ``draw`` only those come that were last seen as they are."""
         studio, project, known = self._studio, self._studio.project, dict(self._done)
 
         def work(check: Watch) -> None:
             if self._last_of != project.name:
                 self._last_of, self._last = project.name, self._seen.tray(project.name)
-            tray_of(studio.engine, studio.sources, project, known, self._last, self._one_came.emit, check)
+            each = self._one_came.emit
+            tray_of(studio.engine, studio.sources, project, known, self._last, each, check, draw=draw)
 
         self._lane.submit(work, lambda _: self._rests(project.name), lambda error: None)
 

@@ -13,7 +13,7 @@ from .batch_job import Job, do
 from .misuse import Misuse
 
 # The scheduler has to answer within this time; to be left takes so many seconds at most.
-_ANSWER, _GRACE = "10s", 1.0
+_ANSWER, _GRACE = "5s", 1.0
 _ADDRESS = re.compile(r"(?:[a-z]+://)?(?:\[[0-9a-fA-F:]+\]|[^\s/:\[\]]+):\d{1,5}")
 # What is told of a picture whose files are there already.
 BEFORE = "there already"

@@ -22,6 +22,7 @@ _BREAKS, _CROSS = 1.1, 1.5
 # The right kernel explains an enlarged picture but for this share of its finest detail, and for rounding;
 # the next one leaves so many times more (what is merely soft, all kernels explain alike).
 _FITS, _APART, _HOPELESS = 5e-4, 3.0, 0.45
+_TURNS = 7
 # Energy of second differences per pixel of rounding to steps of 1: (1 + 4 + 1) / 12.
 _ROUNDING = 0.5
 _ROWS = 48
@@ -208,24 +209,27 @@ def _fine(values: Pixels, inside: slice) -> float:
     return float((np.diff(values, 2, axis=1)[:, inside] ** 2).sum())
 
 
-def _left_over(values: Pixels, side: int, up: _Up, inside: slice, whole: float) -> float:
-    """What enlarging from ``side`` by a kernel cannot explain, as a share of the finest detail.
+def _reduced(values: Pixels, side: int) -> Pixels:
+    small: Pixels = cv2.resize(values, (side, values.shape[0]), interpolation=cv2.INTER_AREA)
+    return small
 
-    The small picture is found by back-projection (M. Irani and S. Peleg, 1991): reduce, enlarge, and
-    do the same to what is left.
+
+def _left_over(values: Pixels, small: Pixels, up: _Up, inside: slice, whole: float, enough: float) -> float:
+    """What enlarging from the ``small`` picture's side by a kernel cannot explain, as a share of the finest detail.
+
+    It is found by back-projection (M. Irani and S. Peleg, 1991): reduce, enlarge, and do the same to what is left.
+    What is explained quickly is explained first: it ends where going on at the present pace would not come down to
+    ``enough``.
     """
-    width, rows = values.shape[1], values.shape[0]
-
-    def down(v: Pixels) -> Pixels:
-        small: Pixels = cv2.resize(v, (side, rows), interpolation=cv2.INTER_AREA)
-        return small
-
-    made = up(down(values), width)
+    width, side = values.shape[1], small.shape[1]
+    made = up(small, width)
     left = 1.0
-    for n in range(7):
-        made = made + up(down(values - made), width)
-        left = _fine(values - made, inside) / whole
-        if left > _HOPELESS and n == 0:
+    for n in range(_TURNS):
+        made = made + up(_reduced(values - made, side), width)
+        before, left = left, _fine(values - made, inside) / whole
+        if n == 0 and left > _HOPELESS:
+            break
+        if left > enough and n > 0 and left * min(1.0, left / before) ** (_TURNS - 1 - n) > enough:
             break
     return left
 
@@ -235,13 +239,14 @@ def _enlarged(values: Pixels, inside: slice) -> Detail | None:
     width, whole = values.shape[1], _fine(values, inside)
     if whole <= 0:
         return None
-    rounding = _ROUNDING * _quantum(values) ** 2 * values[:, inside].size / whole
+    fits = _FITS + 1.3 * _ROUNDING * _quantum(values) ** 2 * values[:, inside].size / whole
     sides = {round(width / k) for k in _FACTORS if width / k == int(width / k)}
     sides |= {2**n for n in range(6, 14) if 2**n < 0.8 * width}
     for side in sorted(s for s in sides if s >= _SMALLEST):
-        left = {name: _left_over(values, side, up, inside, whole) for name, up in _KERNELS.items()}
+        small = _reduced(values, side)
+        left = {name: _left_over(values, small, up, inside, whole, _APART * fits) for name, up in _KERNELS.items()}
         best, *others = sorted(left, key=lambda name: left[name])
-        if left[best] < _FITS + 1.3 * rounding and min(left[n] for n in others) > _APART * left[best]:
+        if left[best] < fits and min(left[n] for n in others) > _APART * left[best]:
             return Detail(side / width, "enlarged", best.strip())
     return None
 
