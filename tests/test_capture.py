@@ -15,7 +15,7 @@ from trimesh.ray.ray_pyembree import RayMeshIntersector
 
 from conftest import band_limited
 from engraver.core.errors import BadMesh
-from engraver.core.mesh import pose
+from engraver.core.mesh import kernels, pose, raster
 from engraver.core.mesh.capture import AutoFrame, Capture, best_band, capture_heights, level, measured, rotation
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 from engraver.core.mesh.shape import Shape
@@ -156,6 +156,47 @@ def test_every_pixel_is_drawn_once(seed: int, snapped: bool) -> None:
     a, b = (nearest(points, f, np.eye(3), np.zeros(3), 16, 16)[0] for f in (faces, turned))
     assert np.abs(a - b).max() < 1e-6  # whichever way its faces point
     assert nearest(points, faces, np.eye(3), np.zeros(3), 16, 16, skip_back=True)[1].sum() in (0, 256)
+
+
+def _lumpy(seed: int) -> trimesh.Trimesh:
+    """A body with deep hollows, so that much of it hides behind the rest."""
+    ball = trimesh.creation.icosphere(5, 1.0)
+    out = ball.vertices
+    far = 1 + 0.4 * np.sin(7 * out[:, 0] + seed) * np.sin(6 * out[:, 1]) * np.sin(5 * out[:, 2])
+    return trimesh.Trimesh(out * far[:, None], ball.faces, process=False)
+
+
+def _bodies() -> dict[str, trimesh.Trimesh]:
+    lump, turned, small = _lumpy(0), _lumpy(1), _lumpy(2)
+    turned.invert()
+    small.apply_scale(0.3)
+    small.invert()
+    small.apply_translation((0.2, 0.1, 1.4))
+    open_ = trimesh.Trimesh(lump.vertices, lump.faces[lump.triangles_center[:, 2] < 0.3], process=False)
+    triangles = np.random.default_rng(3).uniform(-1, 1, (2000, 3, 3))
+    loose = trimesh.Trimesh(triangles.reshape(-1, 3), np.arange(6000).reshape(-1, 3), process=False)
+    return {
+        "closed": lump, "inside out": turned, "a turned body over another": trimesh.util.concatenate([lump, small]),
+        "open, seen from behind too": open_, "loose triangles, large and small": loose,
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize("name", _bodies())
+def test_what_is_put_off_and_passed_over_changes_nothing(name: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    body = _bodies()[name]
+    points, faces = body.vertices.astype(np.float32), body.faces.astype(np.int32)
+    matrix, shift = on_screen(Frame(0.05, 0.0, 2.2), 150, 173)
+    plainly = nearest(points, faces, matrix, shift, 150, 173, samples=4)
+    monkeypatch.setattr(raster, "_ALONE", 0)
+    tall, cover = nearest(points, faces, matrix, shift, 150, 173, samples=4)
+    assert np.array_equal(tall, plainly[0]) and np.array_equal(cover, plainly[1])
+    drawn = np.full((346, 300), -np.inf, np.float32)
+    later, tiles = np.empty(len(faces), np.int32), np.empty((44, 38), np.float32)
+    screen = raster.placed(points, np.diag([2.0, 2.0, 1.0]) @ matrix, np.diag([2.0, 2.0, 1.0]) @ shift)
+    count = kernels.heights(screen, faces, 2, 0, 346, drawn, later)
+    kernels.farthest(drawn, tiles)
+    left = kernels.not_hidden(screen, faces, later, count, 0, 346, 300, tiles)
+    assert left < count / 4 or name != "closed"  # nearly all of its other side is passed over
 
 
 def test_a_height_field_comes_back() -> None:

@@ -13,6 +13,8 @@ import numpy as np
 from ..compiled import kernel
 
 _kernel: Any = kernel()
+# Samples along a side of a tile, of which only the farthest one is asked whether it hides something.
+TILE = 8
 
 
 @_kernel
@@ -38,15 +40,18 @@ def bounds(points, matrix, out):  # type: ignore[no-untyped-def]
 
 
 @_kernel
-def heights(screen, faces, skip_back, top, bottom, out):  # type: ignore[no-untyped-def]
+def heights(screen, faces, back, top, bottom, out, later):  # type: ignore[no-untyped-def]
     """Draw the nearest surface into rows ``top`` to ``bottom`` of ``out`` (-inf where nothing is).
+
+    Faces whose corners run clockwise to the eye are drawn like the others (``back`` 0), left out (1), or put off (2):
+    then their numbers are written into ``later``. Returns how many these are.
 
     ``screen`` holds x and y in pixels (y down) and z towards the eye. Row 0 of ``out`` is
     row ``top``. A pixel is drawn when its centre lies inside: left and upper borders
     belong to a triangle, right and lower ones do not. Every border is followed from its
     upper end, so two triangles that share it agree to the last bit: no gap, nothing twice.
     """
-    columns = out.shape[1]
+    columns, put_off = out.shape[1], 0
     for t in range(faces.shape[0]):
         a, b, c = faces[t, 0], faces[t, 1], faces[t, 2]
         ya, yb, yc = screen[a, 1], screen[b, 1], screen[c, 1]
@@ -59,7 +64,11 @@ def heights(screen, faces, skip_back, top, bottom, out):  # type: ignore[no-unty
         if high < 0.5 or low > columns - 0.5 or np.ceil(low - 0.5) >= np.ceil(high - 0.5):
             continue
         area = (xb - xa) * (yc - ya) - (xc - xa) * (yb - ya)
-        if area == 0 or (skip_back and area > 0):
+        if area == 0 or (back == 1 and area > 0):
+            continue
+        if back == 2 and area > 0:
+            later[put_off] = t
+            put_off += 1
             continue
         za, zb, zc = screen[a, 2], screen[b, 2], screen[c, 2]
         inverse = 1.0 / area
@@ -89,18 +98,60 @@ def heights(screen, faces, skip_back, top, bottom, out):  # type: ignore[no-unty
                 z = np.float32(min(max(z_row + (c + 0.5) * dzdx, deep), near))
                 if z > out[line, c]:
                     out[line, c] = z
+    return put_off
 
 
 @_kernel
-def average(fine, other, factor, out, cover):  # type: ignore[no-untyped-def]
-    """Mean of the samples that hit in every block of ``factor`` by ``factor``, and their share.
+def farthest(fine, tiles):  # type: ignore[no-untyped-def]
+    """The farthest of every TILE by TILE samples of a picture."""
+    rows, columns = fine.shape
+    low = np.empty(columns, np.float32)
+    for i in range(tiles.shape[0]):
+        low[:] = np.inf
+        for r in range(i * TILE, min((i + 1) * TILE, rows)):
+            row = fine[r]
+            for c in range(columns):
+                low[c] = row[c] if row[c] < low[c] else low[c]
+        for j in range(tiles.shape[1]):
+            tiles[i, j] = low[j * TILE : (j + 1) * TILE].min()
 
-    Of the two pictures the nearer sample counts; they may be one and the same.
-    """
+
+@_kernel
+def not_hidden(screen, faces, which, count, top, bottom, columns, tiles):  # type: ignore[no-untyped-def]
+    """Of the first ``count`` faces in ``which`` those that may be nearer than what is drawn, kept in its beginning;
+    returns how many. ``tiles`` are those of rows ``top`` to ``bottom``."""
+    left = 0
+    for n in range(count):
+        t = which[n]
+        a, b, c = faces[t, 0], faces[t, 1], faces[t, 2]
+        ya, yb, yc = screen[a, 1], screen[b, 1], screen[c, 1]
+        xa, xb, xc = screen[a, 0], screen[b, 0], screen[c, 0]
+        near = np.float32(max(screen[a, 2], screen[b, 2], screen[c, 2]))
+        r0 = max(int(np.ceil(min(ya, yb, yc) - 0.5)), top) - top
+        r1 = min(int(np.ceil(max(ya, yb, yc) - 0.5)), bottom) - top
+        c0 = max(int(np.ceil(max(min(xa, xb, xc), 0.0) - 0.5)), 0)
+        c1 = min(int(np.ceil(min(max(xa, xb, xc), float(columns)) - 0.5)), columns)
+        hidden = True
+        for i in range(r0 // TILE, (r1 - 1) // TILE + 1):
+            for j in range(c0 // TILE, (c1 - 1) // TILE + 1):
+                if near > tiles[i, j]:
+                    hidden = False
+                    break
+            if not hidden:
+                break
+        if not hidden:
+            which[left] = t
+            left += 1
+    return left
+
+
+@_kernel
+def average(fine, factor, out, cover):  # type: ignore[no-untyped-def]
+    """Mean of the samples that hit in every block of ``factor`` by ``factor``, and their share."""
     if factor == 1:  # the commonest and largest; ``out`` may be ``fine`` itself
         for i in range(out.shape[0]):
             for j in range(out.shape[1]):
-                z = max(fine[i, j], other[i, j])
+                z = fine[i, j]
                 hit = z > -np.inf
                 out[i, j] = z if hit else np.float32(0)
                 cover[i, j] = np.float32(1) if hit else np.float32(0)
@@ -111,7 +162,7 @@ def average(fine, other, factor, out, cover):  # type: ignore[no-untyped-def]
             total, count = 0.0, 0
             for a in range(factor):
                 for b in range(factor):
-                    z = max(fine[i * factor + a, j * factor + b], other[i * factor + a, j * factor + b])
+                    z = fine[i * factor + a, j * factor + b]
                     if z > -np.inf:
                         total += z
                         count += 1
@@ -224,8 +275,11 @@ def warm() -> None:
     place(screen, np.eye(3), np.zeros(3), screen)
     bounds(three, np.eye(3), np.zeros(4))
     bounds(screen, np.eye(3), np.zeros(4))
-    heights(screen, faces, False, 0, 2, grid.copy())
-    average(grid, grid, 1, grid.copy(), grid.copy())
+    some = np.zeros(1, np.int32)
+    heights(screen, faces, 0, 0, 2, grid.copy(), some)
+    farthest(grid, np.zeros((1, 1), np.float32))
+    not_hidden(screen, faces, some, 1, 0, 2, 2, np.zeros((1, 1), np.float32))
+    average(grid, 1, grid.copy(), grid.copy())
     tones(grid.copy(), grid.copy(), 0.0, 1.0, 0.5, 1.0, 0.5)
     join(three, three.view(np.int32), np.full(8, -1, np.int32), np.zeros(3, np.int32), np.zeros(3, np.int32))
     shade(grid, 1.0, np.zeros(3), np.zeros(3), 0.2, 0, 2, grid.copy())

@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +17,11 @@ from .model import Faces, Points, Vector
 
 # Below so many points, triangles and pixels handing the work to threads costs more than it saves.
 _ALONE = 300_000
+# Faces that are asked where most of them lie.
+_ASKED = 4096
+# What is done with faces that look away; and no room for their numbers.
+_DRAWN, _LEFT_OUT, _PUT_OFF = 0, 1, 2
+_NONE = np.empty(0, np.int32)
 # Samples drawn at once: a band of a very fine picture stays near a hundred megabytes.
 _BAND = 24_000_000
 
@@ -88,39 +92,56 @@ def nearest(
     screen = placed(points, grow @ matrix, grow @ shift)
     out, cover = np.empty((height, width), np.float32), np.empty((height, width), np.float32)
     rows = max(1, min(height, 2 * _BAND // (width * factor * factor)))
-
-    def draw(first: int, last: int, top: int, bottom: int, fine: Pixels) -> None:
-        kernels.heights(screen, faces[first:last], skip_back, top * factor, bottom * factor, fine)
-
-    def both(work: Callable[..., None], one: tuple[Any, ...], two: tuple[Any, ...]) -> None:
-        waiting = pool.submit(work, *two)
-        work(*one)
-        waiting.result()
-
-    half = len(faces) // 2
     with ThreadPoolExecutor(1) as pool:
+
+        def both(work: Callable[[int], None]) -> None:
+            waiting = pool.submit(work, 1)
+            work(0)
+            waiting.result()
+
         for top in range(0, height, rows):
             check()
             bottom = min(top + rows, height)
-            middle = (top + bottom) // 2
-            cut = (middle - top) * factor
-            size = (bottom - top) * factor, width * factor
+            middle, first, last = (top + bottom) // 2, top * factor, bottom * factor
             if factor == 1:
                 fine = out[top:bottom]
                 fine.fill(-np.inf)
             else:
-                fine = np.full(size, -np.inf, np.float32)
-            other = fine
+                fine = np.full((last - first, width * factor), -np.inf, np.float32)
             if len(faces) < _ALONE and width * height < _ALONE:
-                draw(0, len(faces), top, bottom, fine)
-                kernels.average(fine, fine, factor, out[top:bottom], cover[top:bottom])
+                _draw(screen, faces, first, fine, skip_back=skip_back)
+                kernels.average(fine, factor, out[top:bottom], cover[top:bottom])
                 continue
-            if len(faces) > fine.size // 8:  # many small triangles: a thread for each half of them
-                other = np.full(size, -np.inf, np.float32)
-                both(draw, (0, half, top, bottom, fine), (half, len(faces), top, bottom, other))
-            else:  # few large ones: a thread for each half of the rows
-                both(draw, (0, len(faces), top, middle, fine[:cut]), (0, len(faces), middle, bottom, fine[cut:]))
-            upper = (fine[:cut], other[:cut], factor, out[top:middle], cover[top:middle])
-            lower = (fine[cut:], other[cut:], factor, out[middle:bottom], cover[middle:bottom])
-            both(kernels.average, upper, lower)
+            # Each thread has rows of its own, with about as many faces in both.
+            ways = screen[faces[:: max(1, len(faces) // _ASKED), 0], 1]
+            cut = int(np.clip(np.median(ways) - first, len(fine) // 8, len(fine) - len(fine) // 8))
+            parts = (first, fine[:cut]), (first + cut, fine[cut:])
+            both(lambda k: _draw(screen, faces, *parts[k], skip_back=skip_back))  # noqa: B023  (done at once)
+            cut = (middle - top) * factor
+            halves = (fine[:cut], factor, out[top:middle], cover[top:middle]), (
+                fine[cut:], factor, out[middle:bottom], cover[middle:bottom],
+            )  # fmt: skip
+            both(lambda k: kernels.average(*halves[k]))  # noqa: B023  (as above)
     return out, cover
+
+
+def _draw(screen: Points, faces: Faces, top: int, fine: Pixels, *, skip_back: bool) -> None:
+    """Draw the nearest surface into a part of the picture whose first row is ``top``.
+
+    Of a closed body half of the faces look away and nearly all of these lie behind the others. They are put off, and
+    drawn only where a tile of the picture has a sample that lies farther away than their nearest corner (the test of
+    N. Greene, M. Kass and G. Miller, "Hierarchical Z-buffer visibility", 1993): all that can be seen is drawn.
+    """
+    from . import kernels
+
+    rows, columns = fine.shape
+    if skip_back or len(faces) < _ALONE:
+        kernels.heights(screen, faces, _LEFT_OUT if skip_back else _DRAWN, top, top + rows, fine, _NONE)
+        return
+    later = np.empty(len(faces), np.int32)
+    count = kernels.heights(screen, faces, _PUT_OFF, top, top + rows, fine, later)
+    if count:
+        tiles = np.empty((-(-rows // kernels.TILE), -(-columns // kernels.TILE)), np.float32)
+        kernels.farthest(fine, tiles)
+        count = kernels.not_hidden(screen, faces, later, count, top, top + rows, columns, tiles)
+        kernels.heights(screen, faces[later[:count]], _DRAWN, top, top + rows, fine, _NONE)
