@@ -50,7 +50,7 @@ class LastSeen(QObject):
         self._lane = LatestLane("seen", stop_old=False, parent=self)
         self._sought: set[str] = set()
         self._proofs: dict[str, SeenProof] = {}
-        self._laid: set[str] = set()
+        self._laid: dict[str, str] = {}
         self._laid_tray: tuple[str, ...] = ()
         self._todo: dict[str, Callable[[Watch], None]] = {}
         self._timer = QTimer(self, singleShot=True, interval=REST_MS)
@@ -83,7 +83,7 @@ class LastSeen(QObject):
                 put_back(engine.cache, kept)
                 key, strength = str(kept.words["proof"]), float(kept.words["strength"])
                 self._proofs[last] = SeenProof(key, kept.arrays["proof"], kept.arrays["strip"], strength)
-                self._laid.add(f"{last} {wish.side} {key}")
+                self._laid[name] = f"{last} {wish.side} {key}"
             except (ValueError, KeyError, TypeError):
                 good = False
         self.answered.emit(good)
@@ -97,22 +97,25 @@ class LastSeen(QObject):
 
     def rests(self, engine: Engine, wish: LookWish, proof: SeenProof) -> None:
         """This is what is seen now, at rest: it is laid by when it stays."""
-        last = wish.line.keys[-1]
-        name = f"{last} {wish.side} {proof.key}"
-        if name in self._laid:
+        last, name = wish.line.keys[-1], _of_line(wish)
+        seen = f"{last} {wish.side} {proof.key}"
+        self._proofs.pop(last, None)  # by now it is drawn as quickly
+        if self._laid.get(name) == seen:
+            self._todo.pop("look", None)
             return
 
         def work(check: Watch) -> None:
-            # As it is seen now, and as it is seen when its project is opened: with the source chosen.
-            wishes, cache = (wish, replace(wish, uid="", before=False, beside=None)), Listening(engine.cache)
-            for one in wishes:
+            # As it is seen when its project is opened, with the source chosen; and with the step that is chosen now.
+            whole = replace(wish, full_size=False, reveal=False, traced=False, beside=None)
+            cache = Listening(engine.cache)
+            for one in (replace(whole, uid="", before=False), whole):
                 look_at(engine, one, check)  # what is missing is made now, with all that is made on the way
                 look_at(Engine(engine.sources, cache), one, check)
             heard = cache.heard()
             arrays = {**heard.arrays, "proof": proof.picture, "strip": proof.strip}
             words = {**heard.words, "line": last, "proof": proof.key, "strength": proof.strength}
-            self._shelf.put(_of_line(wish), Kept(arrays, words))
-            self._laid.add(name)
+            self._shelf.put(name, Kept(arrays, words))
+            self._laid[name] = seen
 
         self._wait("look", work)
 
@@ -137,9 +140,7 @@ class LastSeen(QObject):
     def tray(self, project: str) -> dict[str, Picture]:
         """Pictures of a project's plates as the tray last showed them, by what they were drawn from."""
         kept = self._shelf.get(f"tray {project}")
-        return (
-            {} if kept is None else {key: kept.arrays[key] for key in kept.arrays if kept.arrays[key].ndim in (2, 3)}
-        )
+        return {} if kept is None else dict(kept.arrays)
 
     def tray_rests(self, project: str, pictures: Mapping[str, Picture]) -> None:
         """The tray shows these now: they are laid by when they stay."""

@@ -64,8 +64,9 @@ def spectrum(values: Pixels) -> tuple[Curve, Curve]:
 
 
 def _line(x: Curve, y: Curve) -> tuple[float, float]:
-    slope, level = np.polyfit(x, y, 1)
-    return (float(slope), float(level)) if slope < 0 else (0.0, float(y.mean()))
+    away, middle = x - x.mean(), float(y.mean())
+    slope = float(away @ y / (away @ away))
+    return (slope, middle - slope * float(x.mean())) if slope < 0 else (0.0, middle)
 
 
 def _cliff(x: Curve, power: Curve) -> tuple[float, float, tuple[float, float]] | None:

@@ -41,7 +41,7 @@ def _level_rim(height: Pixels, top: NDArray[np.bool_], relief: NDArray[np.bool_]
     if not beside.any():
         return 1.0
     across, down = (cv2.Sobel(height, cv2.CV_32F, *way, ksize=3, scale=0.125) for way in ((1, 0), (0, 1)))
-    steep = np.hypot(across, down)
+    steep = cv2.magnitude(across, down)
     return float(steep[beside].mean() / max(float(steep[slopes].mean()), 1e-9))
 
 
