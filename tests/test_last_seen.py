@@ -133,7 +133,7 @@ def test_a_project_that_is_opened_again_shows_what_was_seen_before_anything_is_r
     left: tuple[Path, Window], make_window: MakeWindow
 ) -> None:
     path, before = left
-    window, proofs, answers = make_window(), [], []
+    window, proofs, answers, little = make_window(), [], [], []
     before.pictures.proofed.connect(proofs.append)
     before.pictures.draw_proof(moving=False)
     settle(before)
@@ -141,7 +141,11 @@ def test_a_project_that_is_opened_again_shows_what_was_seen_before_anything_is_r
     window.pictures.kernels_ready = False  # nothing can be pressed or drawn yet
     window.pictures.seen.answered.connect(answers.append)
     window.pictures.proofed.connect(proofs.append)
+    window.pictures.thumbs.connect(little.append)
     _opened(window, path)
+    steps = before.pictures.seen._little[1]
+    assert len(steps) == len(before.studio.steps) + 1 and set(little[0]) == set(steps)
+    assert all(np.array_equal(little[0][uid], picture) for uid, picture in steps.items())
     assert answers == [True] and len(proofs) >= 2 and all(np.array_equal(was, shown) for shown in proofs)
     look = window.pictures.look
     assert look is not None and not look.finished.provisional

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
@@ -24,18 +24,20 @@ from .looking import LookWish, look_at
 
 # What has been seen is laid by once it has stood so long.
 REST_MS = 2500
+_STEP = "step "
 Picture = NDArray[np.uint8]
 
 
 @dataclass(frozen=True, slots=True)
 class SeenProof:
     """A proof at rest, the strip below it (empty where there is none), and the strength; ``key`` names all that it
-    was drawn from."""
+    was drawn from. With it the little pictures of the line's steps, by uid, where it was seen another time."""
 
     key: str
     picture: Picture
     strip: Picture
     strength: float
+    thumbs: Mapping[str, Picture] = field(default_factory=dict)
 
 
 class LastSeen(QObject):
@@ -52,6 +54,7 @@ class LastSeen(QObject):
         self._proofs: dict[str, SeenProof] = {}
         self._laid: dict[str, str] = {}
         self._laid_tray: tuple[str, ...] = ()
+        self._little: tuple[str, Mapping[str, Picture]] = "", {}
         self._todo: dict[str, Callable[[Watch], None]] = {}
         self._timer = QTimer(self, singleShot=True, interval=REST_MS)
         self._timer.timeout.connect(self.lay_by)
@@ -82,7 +85,8 @@ class LastSeen(QObject):
             try:
                 put_back(engine.cache, kept)
                 key, strength = str(kept.words["proof"]), float(kept.words["strength"])
-                self._proofs[last] = SeenProof(key, kept.arrays["proof"], kept.arrays["strip"], strength)
+                thumbs = {k.removeprefix(_STEP): one for k, one in kept.arrays.items() if k.startswith(_STEP)}
+                self._proofs[last] = SeenProof(key, kept.arrays["proof"], kept.arrays["strip"], strength, thumbs)
                 self._laid[name] = f"{last} {wish.side} {key}"
             except (ValueError, KeyError, TypeError):
                 good = False
@@ -94,6 +98,10 @@ class LastSeen(QObject):
         return found if found is not None and found.key == key() else None
 
     # -- laid by ---------------------------------------------------------------------
+
+    def little(self, line: str, thumbs: Mapping[str, Picture]) -> None:
+        """The steps of a line, by its last key, look like this; it is laid by with the line."""
+        self._little = line, thumbs
 
     def rests(self, engine: Engine, wish: LookWish, proof: SeenProof) -> None:
         """This is what is seen now, at rest: it is laid by when it stays."""
@@ -113,6 +121,8 @@ class LastSeen(QObject):
                 look_at(Engine(engine.sources, cache), one, check)
             heard = cache.heard()
             arrays = {**heard.arrays, "proof": proof.picture, "strip": proof.strip}
+            of, thumbs = self._little
+            arrays |= {f"{_STEP}{uid}": one for uid, one in thumbs.items() if of == last}
             words = {**heard.words, "line": last, "proof": proof.key, "strength": proof.strength}
             self._shelf.put(name, Kept(arrays, words))
             self._laid[name] = seen

@@ -93,9 +93,8 @@ class Pictures(QObject):
         self._proof_soon = self.rest_timer(0, lambda: self.draw_proof(moving=True))
         self._look_soon = self.rest_timer(HURRIED_MS, self._look_hurried)
         self._little = self.rest_timer(LITTLE_MS, self._ask_little)
-        self._proof_at = 0.0
         self._first_asked: float | None = None
-        self._proved = False
+        self._proof_at, self._proved = 0.0, False
         studio.project_changed.connect(self.refresh)
         studio.selection_changed.connect(self.refresh)
         studio.proof_changed.connect(self._proof_settings_changed)
@@ -314,6 +313,7 @@ class Pictures(QObject):
 
         def done(thumbs: dict[str, NDArray[np.uint8]]) -> None:
             self.thumbs.emit(thumbs)
+            self.seen.little(line.keys[-1], thumbs)
             self.tray.ask()
 
         self._lanes["thumbs"].submit(lambda check: thumbs_of(engine, line, check), done, lambda _: self.tray.ask())
@@ -349,11 +349,10 @@ class Pictures(QObject):
         known = settings.strength
         if known is None and self.full is not None:
             known = self.full.strength
-        facts = look.finished.facts
         sheet = Sheet(
             height, known or 0.0, min(settings.points, MOVING_POINTS) if moving else settings.points, self.proof_size,
             cut=settings.cut, eye=self.looks.bench.eye(kind.id), lamp=settings.lamp, repeats=settings.repeats,
-            wrap=wrap if any(wrap) else (True, True), zero=facts.zero,
+            wrap=wrap if any(wrap) else (True, True), zero=look.finished.facts.zero,
             paper=settings.paper, smooth=not moving, surround=self.surround,
         )  # fmt: skip
         trial = self.studio.proof_trial
@@ -367,6 +366,7 @@ class Pictures(QObject):
         seen = self.seen.proof(last, name) if moving or not self.kernels_ready else None
         if seen is not None:
             self._proof_came(seen)
+            self.thumbs.emit(dict(seen.thumbs))
             self.tray.ask(draw=False)
             return
         if not self.kernels_ready:
