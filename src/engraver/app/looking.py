@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, MutableMapping
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,8 +18,8 @@ from engraver.core.recipe import Project
 from .editor_kinds import EditorKind
 from .screen import marks_of, to_screen, tone_counts, traced, with_ground
 
-# Of the card of a step and of a plate in the tray, in pixels: the same, so that a plate is its last step's picture.
-THUMB = 144
+# Of the card of a step and of a plate in the tray, in pixels: twice what they take there.
+THUMB, TRAY_THUMB = 144, 128
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +147,13 @@ def thumbs_of(engine: Engine, line: Line, check: Watch) -> dict[str, NDArray[np.
     return found
 
 
+def _for_tray(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    rows, columns = picture.shape[:2]
+    by = min(1.0, TRAY_THUMB / max(rows, columns))
+    size = max(1, round(columns * by)), max(1, round(rows * by))
+    return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
+
+
 def tray_of(
     engine: Engine, sources: SourceStore, project: Project, known: Mapping[str, str],
     last: MutableMapping[str, NDArray[np.uint8]], each: Callable[[str, str, NDArray[np.uint8] | None], None],
@@ -167,7 +175,8 @@ def tray_of(
                 continue
             upto = line.steps[-1].uid if line.steps else ""
             evaluate = engine.at_rest if engine.has_full(line, upto) else engine.evaluate
+            # The last step's picture, which is at hand by now.
             result = evaluate(line, Request(side=THUMB), check)
-            each(plate.id, key, to_screen(result.raster, plate.raises))
+            each(plate.id, key, _for_tray(to_screen(result.raster, plate.raises)))
         except StepFailed:
             each(plate.id, "", None)
