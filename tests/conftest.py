@@ -150,7 +150,6 @@ def make_window(fonts: None, places: Places) -> Iterator[Callable[..., Window]]:
         window.pictures.pause(20)
         window.pictures.fixing.pause(60_000)  # only tests that ask for it wait for fixes to be tried
         window.filing.pause(20)
-        window.pictures.seen.pause(60_000)  # nor is anything laid by for the next time, unless it is asked for
         if shown:
             window.show()
         made.append(window)

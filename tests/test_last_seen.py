@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from conftest import drop, settle
 from engraver.app.lanes import wait_idle
-from engraver.app.window import Window
+from engraver.app.window import Places, Window
 from engraver.core.cache import Cache
 from engraver.core.engine.at_hand import Listening, put_back
 from engraver.core.files import shelf as shelves
@@ -111,6 +111,12 @@ def test_what_was_heard_of_a_cache_is_put_back_as_it_was() -> None:
         put_back(empty, Kept({}, {"rasters": [["there", {}]], "values": {}}))
 
 
+@pytest.fixture
+def places(tmp_path: Path) -> Places:
+    """With a cache, unlike those of other tests."""
+    return Places(tmp_path / "config", tmp_path / "state", cache=tmp_path / "cache")
+
+
 def _opened(window: Window, path: Path) -> None:
     window.filing.open_paths([path])
     settle(window)
@@ -189,3 +195,12 @@ def test_the_tray_shows_what_it_showed(
     was = before.pictures.tray.pictures[plate.id]
     assert was is not None and np.array_equal(came[0][plate.id], was)  # not drawn, as that would be all black
     assert not np.array_equal(came[-1][plate.id], was)  # once it is measured a better one is drawn
+
+
+def test_what_waits_when_the_program_ends_is_laid_by(make_window: MakeWindow, photo: Path, places: Places) -> None:
+    window = make_window()
+    drop(window, photo)
+    assert places.last_seen is not None and not places.last_seen.exists()  # it has not stood long enough
+    window.close()
+    assert len(list(places.last_seen.glob("*.npz"))) == 2  # the look and the tray
+    assert not list(places.last_seen.glob(".*"))

@@ -6,6 +6,8 @@ Nothing of it is truth: everything is computed again all the same, and what is t
 from __future__ import annotations
 
 import hashlib
+import threading
+import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -22,8 +24,9 @@ from engraver.core.files.shelf import Kept, Shelf
 from .lanes import Lane, LatestLane
 from .looking import LookWish, look_at
 
-# What has been seen is laid by once it has stood so long.
-REST_MS = 2500
+# What has been seen is laid by once it has stood so long, but seldom: pictures take some megabytes. At the end of the
+# program it is laid by if that takes no longer than so many seconds.
+REST_MS, SELDOM_MS, AT_THE_END = 2500, 60_000, 0.6
 _STEP = "step "
 Picture = NDArray[np.uint8]
 
@@ -41,14 +44,14 @@ class SeenProof:
 
 
 class LastSeen(QObject):
-    """Lays pictures by and finds them again, off the window's thread."""
+    """Lays pictures by and finds them again, off the window's thread; without a folder it keeps nothing."""
 
     # Whether anything was found of the line that is looked at first.
     answered = Signal(bool)
 
-    def __init__(self, folder: Path, parent: QObject | None = None) -> None:
+    def __init__(self, folder: Path | None, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._shelf = Shelf(folder)
+        self._shelf = None if folder is None else Shelf(folder)
         self._lane = LatestLane("seen", stop_old=False, parent=self)
         self._sought: set[str] = set()
         self._proofs: dict[str, SeenProof] = {}
@@ -56,20 +59,17 @@ class LastSeen(QObject):
         self._laid_tray: tuple[str, ...] = ()
         self._little: tuple[str, Mapping[str, Picture]] = "", {}
         self._todo: dict[str, Callable[[Watch], None]] = {}
-        self._timer = QTimer(self, singleShot=True, interval=REST_MS)
+        self._at: float | None = None
+        self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self.lay_by)
 
     @property
     def lanes(self) -> list[Lane]:
         return [self._lane]
 
-    def pause(self, ms: int) -> None:
-        """How long a picture has to stand before it is laid by."""
-        self._timer.setInterval(ms)
-
-    def stop(self) -> None:
-        """Nothing more is laid by."""
-        self._timer.stop()
+    def finish(self) -> None:
+        """The program ends: what waits is laid by, unless that takes long."""
+        self.lay_by().wait(AT_THE_END)
 
     # -- found again -----------------------------------------------------------------
 
@@ -79,7 +79,7 @@ class LastSeen(QObject):
         if name in self._sought:
             return
         self._sought.add(name)
-        kept = self._shelf.get(name)
+        kept = None if self._shelf is None else self._shelf.get(name)
         good = kept is not None and kept.words.get("line") == last
         if kept is not None and good:
             try:
@@ -108,7 +108,8 @@ class LastSeen(QObject):
         last, name = wish.line.keys[-1], _of_line(wish)
         seen = f"{last} {wish.side} {proof.key}"
         self._proofs.pop(last, None)  # by now it is drawn as quickly
-        if self._laid.get(name) == seen:
+        shelf = self._shelf
+        if shelf is None or self._laid.get(name) == seen:
             self._todo.pop("look", None)
             return
 
@@ -124,40 +125,48 @@ class LastSeen(QObject):
             of, thumbs = self._little
             arrays |= {f"{_STEP}{uid}": one for uid, one in thumbs.items() if of == last}
             words = {**heard.words, "line": last, "proof": proof.key, "strength": proof.strength}
-            self._shelf.put(name, Kept(arrays, words))
+            shelf.put(name, Kept(arrays, words))
             self._laid[name] = seen
 
         self._wait("look", work)
 
     def _wait(self, what: str, work: Callable[[Watch], None]) -> None:
         self._todo[what] = work
-        self._timer.start()
+        since = SELDOM_MS if self._at is None else round(1000 * (time.monotonic() - self._at))
+        self._timer.start(max(REST_MS, SELDOM_MS - since))
 
-    def lay_by(self) -> None:
-        """What waits is laid by now."""
+    def lay_by(self) -> threading.Event:
+        """What waits is laid by now; returns what tells when that is done."""
         self._timer.stop()
-        todo, self._todo = tuple(self._todo.values()), {}
+        (todo, self._todo), ended = (tuple(self._todo.values()), {}), threading.Event()
 
         def work(check: Watch) -> None:
-            for one in todo:
-                one(check)
+            try:
+                for one in todo:
+                    one(check)
+            finally:
+                ended.set()
 
         if todo:
+            self._at = time.monotonic()
             self._lane.submit(work, lambda _: None, lambda _: None)
+        else:
+            ended.set()
+        return ended
 
     # -- the tray --------------------------------------------------------------------
 
     def tray(self, project: str) -> dict[str, Picture]:
         """Pictures of a project's plates as the tray last showed them, by what they were drawn from."""
-        kept = self._shelf.get(f"tray {project}")
+        kept = None if self._shelf is None else self._shelf.get(f"tray {project}")
         return {} if kept is None else dict(kept.arrays)
 
     def tray_rests(self, project: str, pictures: Mapping[str, Picture]) -> None:
         """The tray shows these now: they are laid by when they stay."""
-        shown = project, *pictures
-        if pictures and shown != self._laid_tray:
+        shown, shelf = (project, *pictures), self._shelf
+        if shelf is not None and pictures and shown != self._laid_tray:
             self._laid_tray = shown
-            self._wait("tray", lambda check: self._shelf.put(f"tray {project}", Kept(pictures)))
+            self._wait("tray", lambda check: shelf.put(f"tray {project}", Kept(pictures)))
 
 
 def _of_line(wish: LookWish) -> str:

@@ -63,7 +63,7 @@ class Pictures(QObject):
     thumbs = Signal(object)
     failed = Signal(str, str)
 
-    def __init__(self, studio: Studio, looks: Looks, last_seen: Path, parent: QObject | None = None) -> None:
+    def __init__(self, studio: Studio, looks: Looks, last_seen: Path | None, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.studio, self.looks = studio, looks
         self.look_side, self.proof_size, self.strip_size = 520, (430, 400), (430, 84)
@@ -127,7 +127,7 @@ class Pictures(QObject):
     def end(self) -> None:
         for timer in self._timers:
             timer.stop()
-        self.seen.stop()
+        self.seen.finish()
         for lane in self.lanes:
             lane.end()
         self._scene.forget()

@@ -19,7 +19,7 @@ class Places:
         self.camera = state / "practice-camera"
         self.cabinet = (data or state) / "cabinet"
         self.cabinet_look = config / "cabinet.json"
-        self.last_seen = (cache or state) / "last-seen"
+        self.last_seen = None if cache is None else cache / "last-seen"
 
     @classmethod
     def of_user(cls) -> Places:
