@@ -126,6 +126,16 @@ def test_counts_are_those_of_numpy(low: float, span: float, masked: int) -> None
     assert edges[0] == lo
 
 
+@pytest.mark.parametrize("masked", [False, True])
+@pytest.mark.parametrize("bins", [65536, 4096])
+def test_many_values_are_counted_just_as_numpy_does(bins: int, masked: bool) -> None:
+    values = np.random.default_rng(6).normal(0.4, 3, (640, 700)).astype(np.float32)
+    mask = (np.random.default_rng(7).random(values.shape) < 0.3).astype(np.uint8) * 255 if masked else None
+    counts, begin, end = tone.own_histogram(values, bins, mask)
+    kept = values if mask is None else values[mask > 0]
+    assert np.array_equal(counts, np.histogram(kept.astype(np.float64), bins, (begin, end))[0])
+
+
 def test_polynomials_are_numpys_legendre_series() -> None:
     coefficients = RNG.normal(0, 1, 10)
     x, y = ((np.arange(n) + 0.5) * 2 / n - 1 for n in (217, 301))

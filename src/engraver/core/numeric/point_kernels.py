@@ -37,6 +37,27 @@ def table(values, base, rise, lo, scale, out):  # type: ignore[no-untyped-def]
 
 
 @_kernel
+def counted(values, mask, lo, scale, counts):  # type: ignore[no-untyped-def]
+    """Add to ``counts`` (bins,), int64, how many values lie in each of its steps of 1 / ``scale`` from ``lo`` on.
+
+    ``values`` and ``mask``, uint8, are flat; of a mask as long as the values only those count where it is not 0.
+    """
+    last, all_of = counts.size - 1, mask.size < values.size
+    entry = np.empty(_BLOCK, np.uint32)
+    for a in range(0, values.size, _BLOCK):
+        some = values[a : a + _BLOCK]
+        for n in range(some.size):
+            entry[n] = min(max(int((some[n] - lo) * scale), 0), last)
+        if all_of:
+            for n in range(some.size):
+                counts[entry[n]] += 1
+        else:
+            chosen = mask[a : a + _BLOCK]
+            for n in range(some.size):
+                counts[entry[n]] += chosen[n] != 0
+
+
+@_kernel
 def affine(values, gain, low, out):  # type: ignore[no-untyped-def]
     """Times ``gain`` and plus ``low``. Flat arrays, which may be the same."""
     for n in range(values.size):
@@ -159,6 +180,7 @@ def warm() -> None:
     a = np.zeros(2, np.float32)
     one = np.float32(1)
     table(a, a, a, np.float32(0), one, a.copy())
+    counted(a, np.zeros(0, np.uint8), 0.0, 1.0, np.zeros(2, np.int64))
     affine(a, one, one, a.copy())
     for exponent in (1.0, 0.5):
         levelled(a, (0.0, 1.0), 0.1, exponent, 0.1, 1.0, a.copy())

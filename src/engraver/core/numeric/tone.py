@@ -17,6 +17,9 @@ LUMA_601 = (0.299, 0.587, 0.114)
 HISTOGRAM_BINS = 65536
 # Below so many values arrays are as quick as a compiled loop.
 FEW = 60_000
+# So many are counted by one.
+_MANY = 300_000
+_NO_MASK = np.zeros(0, np.uint8)
 
 
 def srgb_decode(values: Pixels) -> Pixels:
@@ -72,8 +75,8 @@ def _counts(
 ) -> Pixels:
     """Counts of values in equal bins ``over`` [lo, hi), float32 (bins,); found on every core.
 
-    Where all values that count lie ``within`` the bins they are counted as whole numbers of 16 bits, five times as
-    fast.
+    Where all values that count lie ``within`` the bins a small picture's are counted as whole numbers of 16 bits, and
+    a larger one's by a loop of our own: five and ten times as fast.
     """
     lo, hi = over
     stored = within and HISTOGRAM_BINS % bins == 0 and values.ndim == 2
@@ -82,7 +85,14 @@ def _counts(
 
     def part(first: int, end: int) -> None:
         some, chosen = values[first:end], mask[first:end] if mask is not None else None
-        if stored:  # half a bin less, as rounding is to be cutting
+        if stored and values.size >= _MANY:
+            from . import point_kernels
+
+            fine = np.zeros(HISTOGRAM_BINS, np.int64)
+            one_by_one = _NO_MASK if chosen is None else np.ascontiguousarray(chosen).reshape(-1)
+            point_kernels.counted(np.ascontiguousarray(some).reshape(-1), one_by_one, lo, scale, fine)
+            parts.append(fine.reshape(bins, -1).sum(axis=1).astype(np.float64))
+        elif stored:  # half a bin less, as rounding is to be cutting
             some = cv2.addWeighted(some, scale, some, 0, -lo * scale - 0.5, dtype=cv2.CV_16U)
             fine = cv2.calcHist([some], [0], chosen, [HISTOGRAM_BINS], [0, HISTOGRAM_BINS])
             parts.append(fine.reshape(bins, -1).sum(axis=1, dtype=np.float64))
