@@ -193,7 +193,7 @@ def test_what_is_put_off_and_passed_over_changes_nothing(name: str, monkeypatch:
     drawn = np.full((346, 300), -np.inf, np.float32)
     later, tiles = np.empty(len(faces), np.int32), np.empty((44, 38), np.float32)
     screen = raster.placed(points, np.diag([2.0, 2.0, 1.0]) @ matrix, np.diag([2.0, 2.0, 1.0]) @ shift)
-    count = kernels.heights(screen, faces, 2, 0, 346, drawn, later)
+    count = kernels.heights(screen, faces, kernels.PUT_OFF, 0, 346, drawn, later)
     kernels.farthest(drawn, tiles)
     left = kernels.not_hidden(screen, faces, later, count, 0, 346, 300, tiles)
     assert left < count / 4 or name != "closed"  # nearly all of its other side is passed over

@@ -20,13 +20,14 @@ from engraver.core.pressing.strip import joins
 from engraver.core.readiness import Gauge, Measured, deliver, destination
 from engraver.core.readiness.fixes import apply_fix
 from engraver.core.readiness.measure import gauges
+from engraver.core.recipe import Project, edits
 from engraver.core.recipe.first import READ_AS, first_steps, guess, shipped_recipe
 from engraver.core.recipe.first_mesh import first_capture
 from engraver.core.recipe.models import PictureAs
 from engraver.core.sources.mesh import auto_frame, shape_of
 from engraver.core.sources.trial import own_of
 from engraver.core.steps.frame import Crop, crop_box
-from engraver.demo import casts, copper, harbour, papers, photos, props, quay, shots
+from engraver.demo import casts, copper, harbour, kept, papers, photos, props, quay, shots
 from engraver.demo.along import BELT, BRAID, CHAIN, POST, RIM
 
 
@@ -290,3 +291,26 @@ def test_a_drawing_becomes_carved_and_copper_loses_its_bulge(demo: tuple[quay.Pr
     assert np.corrcoef(scan.heights.ravel(), scan.dents.ravel())[0, 1] < 0.6
     wet = finished("Wet hollows")
     assert wet.min() == 0 and wet.max() > 0.9 and 0.1 < (wet > 0.5).mean() < 0.5
+
+
+def test_the_demo_is_kept_as_a_project_and_made_again_where_it_is_damaged(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    made: list[str] = []
+
+    def small(sources: SourceStore) -> Project:
+        made.append("")
+        source = sources.add(png_bytes(np.full((9, 7), len(made), np.uint8)), "slab.png")
+        return edits.add_plate(Project(name=f"Quay {len(made)}"), source, "Slab", ())[0]
+
+    monkeypatch.setattr(kept, "demo_project", small)
+    folder, again = tmp_path / "new" / "demo", SourceStore()
+    first = kept.kept_demo(SourceStore(), folder)
+    assert kept.kept_demo(again, folder) == first and len(made) == 1
+    assert again.bytes_of(first.sources[0]) == png_bytes(np.full((9, 7), 1, np.uint8))
+    (path,) = folder.iterdir()
+    path.write_bytes(path.read_bytes()[:200])
+    (folder / "Saltmarrow Quay of before.engraver").write_bytes(b"old")
+    assert kept.kept_demo(SourceStore(), folder).name == "Quay 2" and list(folder.iterdir()) == [path]
+    (tmp_path / "file").write_text("")
+    assert kept.kept_demo(SourceStore(), tmp_path / "file").name == "Quay 3"  # a folder that cannot be

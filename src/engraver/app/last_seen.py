@@ -26,7 +26,7 @@ from .looking import LookWish, look_at
 
 # What has been seen is laid by once it has stood so long, but seldom: pictures take some megabytes. At the end of the
 # program it is laid by if that takes no longer than so many seconds.
-REST_MS, SELDOM_MS, AT_THE_END = 2500, 60_000, 0.6
+REST_MS, SELDOM_MS, END_S = 2500, 60_000, 0.6
 _STEP = "step "
 Picture = NDArray[np.uint8]
 
@@ -59,7 +59,7 @@ class LastSeen(QObject):
         self._laid_tray: tuple[str, ...] = ()
         self._little: tuple[str, Mapping[str, Picture]] = "", {}
         self._todo: dict[str, Callable[[Watch], None]] = {}
-        self._at: float | None = None
+        self._laid_at: float | None = None
         self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self.lay_by)
 
@@ -69,7 +69,7 @@ class LastSeen(QObject):
 
     def finish(self) -> None:
         """The program ends: what waits is laid by, unless that takes long."""
-        self.lay_by().wait(AT_THE_END)
+        self.lay_by().wait(END_S)
 
     # -- found again -----------------------------------------------------------------
 
@@ -99,11 +99,11 @@ class LastSeen(QObject):
 
     # -- laid by ---------------------------------------------------------------------
 
-    def little(self, line: str, thumbs: Mapping[str, Picture]) -> None:
+    def steps_rest(self, line: str, thumbs: Mapping[str, Picture]) -> None:
         """The steps of a line, by its last key, look like this; it is laid by with the line."""
         self._little = line, thumbs
 
-    def rests(self, engine: Engine, wish: LookWish, proof: SeenProof) -> None:
+    def proof_rests(self, engine: Engine, wish: LookWish, proof: SeenProof) -> None:
         """This is what is seen now, at rest: it is laid by when it stays."""
         last, name = wish.line.keys[-1], _of_line(wish)
         seen = f"{last} {wish.side} {proof.key}"
@@ -115,9 +115,9 @@ class LastSeen(QObject):
 
         def work(check: Watch) -> None:
             # As it is seen when its project is opened, with the source chosen; and with the step that is chosen now.
-            whole = replace(wish, full_size=False, reveal=False, traced=False, beside=None)
+            asked = replace(wish, full_size=False, reveal=False, traced=False, beside=None)
             cache = Listening(engine.cache)
-            for one in (replace(whole, uid="", before=False), whole):
+            for one in (replace(asked, uid="", before=False), asked):
                 look_at(engine, one, check)  # what is missing is made now, with all that is made on the way
                 look_at(Engine(engine.sources, cache), one, check)
             heard = cache.heard()
@@ -132,7 +132,7 @@ class LastSeen(QObject):
 
     def _wait(self, what: str, work: Callable[[Watch], None]) -> None:
         self._todo[what] = work
-        since = SELDOM_MS if self._at is None else round(1000 * (time.monotonic() - self._at))
+        since = SELDOM_MS if self._laid_at is None else round(1000 * (time.monotonic() - self._laid_at))
         self._timer.start(max(REST_MS, SELDOM_MS - since))
 
     def lay_by(self) -> threading.Event:
@@ -148,7 +148,7 @@ class LastSeen(QObject):
                 ended.set()
 
         if todo:
-            self._at = time.monotonic()
+            self._laid_at = time.monotonic()
             self._lane.submit(work, lambda _: None, lambda _: None)
         else:
             ended.set()

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, MutableMapping
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from engraver.core.engine import Engine, Line, Request, Result, SourceStore, StepFailed, resolve
 from engraver.core.errors import Watch
+from engraver.core.numeric import resample
 from engraver.core.pressing.tip import heights
 from engraver.core.raster import Pixels, Raster
 from engraver.core.recipe import Project
@@ -147,13 +147,6 @@ def thumbs_of(engine: Engine, line: Line, check: Watch) -> dict[str, NDArray[np.
     return found
 
 
-def _for_tray(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    rows, columns = picture.shape[:2]
-    by = min(1.0, TRAY_THUMB / max(rows, columns))
-    size = max(1, round(columns * by)), max(1, round(rows * by))
-    return np.asarray(cv2.resize(picture, size, interpolation=cv2.INTER_AREA), np.uint8)
-
-
 def tray_of(
     engine: Engine, sources: SourceStore, project: Project, known: Mapping[str, str],
     last: MutableMapping[str, NDArray[np.uint8]], each: Callable[[str, str, NDArray[np.uint8] | None], None],
@@ -177,6 +170,6 @@ def tray_of(
             evaluate = engine.at_rest if engine.has_full(line, upto) else engine.evaluate
             # The last step's picture, which is at hand by now.
             result = evaluate(line, Request(side=THUMB), check)
-            each(plate.id, key, _for_tray(to_screen(result.raster, plate.raises)))
+            each(plate.id, key, resample.at_most(to_screen(result.raster, plate.raises), TRAY_THUMB, 1))
         except StepFailed:
             each(plate.id, "", None)

@@ -313,7 +313,7 @@ class Pictures(QObject):
 
         def done(thumbs: dict[str, NDArray[np.uint8]]) -> None:
             self.thumbs.emit(thumbs)
-            self.seen.little(line.keys[-1], thumbs)
+            self.seen.steps_rest(line.keys[-1], thumbs)
             self.tray.ask()
 
         self._lanes["thumbs"].submit(lambda check: thumbs_of(engine, line, check), done, lambda _: self.tray.ask())
@@ -387,7 +387,7 @@ class Pictures(QObject):
         def done(drawn: SeenProof) -> None:
             self._proof_came(drawn)
             if at_rest:
-                self.seen.rests(self.studio.engine, self._wish(look.line), drawn)
+                self.seen.proof_rests(self.studio.engine, self._wish(look.line), drawn)
 
         self._lanes["proof"].submit(work, done, lambda error: self.failed.emit("proof", error.sentence()))
 

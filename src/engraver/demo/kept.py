@@ -19,7 +19,7 @@ from .quay import NAME, demo_project
 def kept_demo(sources: SourceStore, folder: Path | None = None) -> Project:
     """Saltmarrow Quay, made when there is none of this edition of the program; its files are told to ``sources``."""
     folder = folder or Path(platformdirs.user_cache_dir("engraver")) / "demo"
-    path = folder / f"{NAME} {edition()}{EXTENSION}"
+    path = folder / f"{NAME} {edition(Path(__file__).parent)}{EXTENSION}"
     if path.is_file():
         with suppress(EngraverError):  # damaged: it is made again
             return open_project(path, sources)

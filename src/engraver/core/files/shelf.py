@@ -6,7 +6,6 @@ import hashlib
 import io
 import json
 import os
-import zipfile
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -20,6 +19,7 @@ from numpy.typing import NDArray
 
 from ..errors import FileTrouble
 from .atomic import write_bytes
+from .damaged import ZIP_TROUBLE
 
 # Bytes of all that a folder keeps, and of one thing on it.
 USUAL, _MOST = 256_000_000, 64_000_000
@@ -35,16 +35,15 @@ class Kept:
 
 
 @cache
-def edition() -> str:
-    """Names the code that makes pictures: what another edition has made may look otherwise, and is not shown."""
-    package = Path(__file__).parent.parent.parent
+def edition(*more: Path) -> str:
+    """Names the core's code, and that in ``more`` folders: what another edition has made may look otherwise."""
     told = [version("engraver")]
-    for part in ("core", "demo"):
-        for folder, _, names in os.walk(package / part):
+    for root in (Path(__file__).parent.parent, *more):
+        for folder, _, names in os.walk(root):
             for name in names:
                 if name.endswith(".py"):
                     of = os.stat(os.path.join(folder, name))
-                    told.append(f"{os.path.relpath(folder, package)}/{name} {of.st_size} {of.st_mtime_ns}")
+                    told.append(f"{os.path.relpath(folder, root.parent)}/{name} {of.st_size} {of.st_mtime_ns}")
     return hashlib.blake2b("\n".join(sorted(told)).encode(), digest_size=16).hexdigest()
 
 
@@ -80,13 +79,13 @@ class Shelf:
             return Kept(arrays, words["told"]) if words["edition"] == edition() else None
         except FileNotFoundError:
             return None
-        except (OSError, ValueError, KeyError, TypeError, EOFError, NotImplementedError, zipfile.BadZipFile):
+        except (*ZIP_TROUBLE, KeyError, TypeError, AttributeError, MemoryError):
             with suppress(OSError):
                 path.unlink(missing_ok=True)
             return None
 
     def put(self, name: str, kept: Kept) -> None:
-        """Keep arrays and words under a name, in place of what was there; too much of it is not kept."""
+        """Keep arrays and words under a name, in place of what was there. More than 64 MB is not kept."""
         if sum(array.nbytes for array in kept.arrays.values()) > min(_MOST, self._limit // 2):
             return
         out, words = io.BytesIO(), json.dumps({"edition": edition(), "told": kept.words})

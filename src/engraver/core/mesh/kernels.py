@@ -15,6 +15,8 @@ from ..compiled import kernel
 _kernel: Any = kernel()
 # Samples along a side of a tile, of which only the farthest one is asked whether it hides something.
 TILE = 8
+# What is done with faces that look away.
+DRAWN, LEFT_OUT, PUT_OFF = 0, 1, 2
 
 
 @_kernel
@@ -43,8 +45,8 @@ def bounds(points, matrix, out):  # type: ignore[no-untyped-def]
 def heights(screen, faces, back, top, bottom, out, later):  # type: ignore[no-untyped-def]
     """Draw the nearest surface into rows ``top`` to ``bottom`` of ``out`` (-inf where nothing is).
 
-    Faces whose corners run clockwise to the eye are drawn like the others (``back`` 0), left out (1), or put off (2):
-    then their numbers are written into ``later``. Returns how many these are.
+    Faces whose corners run clockwise to the eye are drawn like the others, left out, or put off, as ``back`` says:
+    then their numbers are written into ``later``, int32, as long as there are faces. Returns how many these are.
 
     ``screen`` holds x and y in pixels (y down) and z towards the eye. Row 0 of ``out`` is
     row ``top``. A pixel is drawn when its centre lies inside: left and upper borders
@@ -64,9 +66,9 @@ def heights(screen, faces, back, top, bottom, out, later):  # type: ignore[no-un
         if high < 0.5 or low > columns - 0.5 or np.ceil(low - 0.5) >= np.ceil(high - 0.5):
             continue
         area = (xb - xa) * (yc - ya) - (xc - xa) * (yb - ya)
-        if area == 0 or (back == 1 and area > 0):
+        if area == 0 or (back == LEFT_OUT and area > 0):
             continue
-        if back == 2 and area > 0:
+        if back == PUT_OFF and area > 0:
             later[put_off] = t
             put_off += 1
             continue
@@ -103,7 +105,7 @@ def heights(screen, faces, back, top, bottom, out, later):  # type: ignore[no-un
 
 @_kernel
 def farthest(fine, tiles):  # type: ignore[no-untyped-def]
-    """The farthest of every TILE by TILE samples of a picture."""
+    """The farthest of every TILE by TILE samples, -inf where one has nothing, into ``tiles``, float32."""
     rows, columns = fine.shape
     low = np.empty(columns, np.float32)
     for i in range(tiles.shape[0]):
@@ -119,7 +121,7 @@ def farthest(fine, tiles):  # type: ignore[no-untyped-def]
 @_kernel
 def not_hidden(screen, faces, which, count, top, bottom, columns, tiles):  # type: ignore[no-untyped-def]
     """Of the first ``count`` faces in ``which`` those that may be nearer than what is drawn, kept in its beginning;
-    returns how many. ``tiles`` are those of rows ``top`` to ``bottom``."""
+    returns how many. ``tiles`` are those of :func:`farthest`, of rows ``top`` to ``bottom``; faces lie in them."""
     left = 0
     for n in range(count):
         t = which[n]

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,10 +15,7 @@ from .model import Faces, Points, Vector
 
 # Below so many points, triangles and pixels handing the work to threads costs more than it saves.
 _ALONE = 300_000
-# Faces that are asked where most of them lie.
-_ASKED = 4096
-# What is done with faces that look away; and no room for their numbers.
-_DRAWN, _LEFT_OUT, _PUT_OFF = 0, 1, 2
+# No room for numbers of faces that are put off.
 _NONE = np.empty(0, np.int32)
 # Samples drawn at once: a band of a very fine picture stays near a hundred megabytes.
 _BAND = 24_000_000
@@ -92,36 +87,28 @@ def nearest(
     screen = placed(points, grow @ matrix, grow @ shift)
     out, cover = np.empty((height, width), np.float32), np.empty((height, width), np.float32)
     rows = max(1, min(height, 2 * _BAND // (width * factor * factor)))
-    with ThreadPoolExecutor(1) as pool:
+    small = len(faces) < _ALONE and width * height < _ALONE
+    for top in range(0, height, rows):
+        check()
+        some = slice(top, min(top + rows, height))
+        first, last = some.start * factor, some.stop * factor
+        if factor == 1:
+            fine = out[some]
+            fine.fill(-np.inf)
+        else:
+            fine = np.full((last - first, width * factor), -np.inf, np.float32)
 
-        def both(work: Callable[[int], None]) -> None:
-            waiting = pool.submit(work, 1)
-            work(0)
-            waiting.result()
+        def draw(a: int, b: int, first: int = first, fine: Pixels = fine) -> None:
+            _draw(screen, faces, first + a, fine[a:b], skip_back=skip_back)
 
-        for top in range(0, height, rows):
-            check()
-            bottom = min(top + rows, height)
-            middle, first, last = (top + bottom) // 2, top * factor, bottom * factor
-            if factor == 1:
-                fine = out[top:bottom]
-                fine.fill(-np.inf)
+        def average(a: int, b: int, fine: Pixels = fine, some: slice = some) -> None:
+            kernels.average(fine[a * factor : b * factor], factor, out[some][a:b], cover[some][a:b])
+
+        for work, count in ((draw, last - first), (average, some.stop - some.start)):
+            if small:
+                work(0, count)
             else:
-                fine = np.full((last - first, width * factor), -np.inf, np.float32)
-            if len(faces) < _ALONE and width * height < _ALONE:
-                _draw(screen, faces, first, fine, skip_back=skip_back)
-                kernels.average(fine, factor, out[top:bottom], cover[top:bottom])
-                continue
-            # Each thread has rows of its own, with about as many faces in both.
-            ways = screen[faces[:: max(1, len(faces) // _ASKED), 0], 1]
-            cut = int(np.clip(np.median(ways) - first, len(fine) // 8, len(fine) - len(fine) // 8))
-            parts = (first, fine[:cut]), (first + cut, fine[cut:])
-            both(lambda k: _draw(screen, faces, *parts[k], skip_back=skip_back))  # noqa: B023  (done at once)
-            cut = (middle - top) * factor
-            halves = (fine[:cut], factor, out[top:middle], cover[top:middle]), (
-                fine[cut:], factor, out[middle:bottom], cover[middle:bottom],
-            )  # fmt: skip
-            both(lambda k: kernels.average(*halves[k]))  # noqa: B023  (as above)
+                split_rows(work, count)
     return out, cover
 
 
@@ -136,12 +123,12 @@ def _draw(screen: Points, faces: Faces, top: int, fine: Pixels, *, skip_back: bo
 
     rows, columns = fine.shape
     if skip_back or len(faces) < _ALONE:
-        kernels.heights(screen, faces, _LEFT_OUT if skip_back else _DRAWN, top, top + rows, fine, _NONE)
+        kernels.heights(screen, faces, kernels.LEFT_OUT if skip_back else kernels.DRAWN, top, top + rows, fine, _NONE)
         return
     later = np.empty(len(faces), np.int32)
-    count = kernels.heights(screen, faces, _PUT_OFF, top, top + rows, fine, later)
+    count = kernels.heights(screen, faces, kernels.PUT_OFF, top, top + rows, fine, later)
     if count:
         tiles = np.empty((-(-rows // kernels.TILE), -(-columns // kernels.TILE)), np.float32)
         kernels.farthest(fine, tiles)
         count = kernels.not_hidden(screen, faces, later, count, top, top + rows, columns, tiles)
-        kernels.heights(screen, faces[later[:count]], _DRAWN, top, top + rows, fine, _NONE)
+        kernels.heights(screen, faces[later[:count]], kernels.DRAWN, top, top + rows, fine, _NONE)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any, TypeVar
 
 import cv2
 import numpy as np
@@ -14,13 +15,14 @@ from .pad import pad
 from .split_rows import split_rows
 
 Box = tuple[float, float, float, float]
+Tones = TypeVar("Tones", bound=NDArray[Any])
 _REACH = 4
 
 
-def area(values: Pixels, height: int, width: int) -> Pixels:
-    """Exact average over the (fractional) rectangle of each new pixel. Only ever makes smaller."""
-    result: Pixels = cv2.resize(values, (width, height), interpolation=cv2.INTER_AREA)
-    return result
+def area(values: Tones, height: int, width: int) -> Tones:
+    """Exact average over the (fractional) rectangle of each new pixel, float32 or uint8. Only ever makes smaller."""
+    result: Any = cv2.resize(values, (width, height), interpolation=cv2.INTER_AREA)
+    return result  # type: ignore[no-any-return]
 
 
 def joined_area(values: Pixels, height: int, width: int) -> Pixels:
@@ -58,12 +60,12 @@ def _joined_weights(have: int, count: int) -> tuple[NDArray[np.int64], Pixels]:
     return first, np.ascontiguousarray(shares, np.float32)
 
 
-def at_most(values: Pixels, side: float, least: int = 2) -> Pixels:
+def at_most(values: Tones, side: float, least: int = 2) -> Tones:
     """By area, with the longer side at most ``side`` and neither under ``least``; itself where it is that small.
 
     Parameters
     ----------
-    values : float32 (H, W) or (H, W, 3)
+    values : float32 or uint8 (H, W) or (H, W, 3)
     side, least : float, int
         In pixels.
     """

@@ -15,7 +15,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from .. import limits
 from ..errors import EngraverError, FileTrouble, Watch, file_trouble, unwatched
-from ..project.bundle import TROUBLE
+from ..files.damaged import ZIP_TROUBLE
 from .listing import KIND, MOST_FILES, VERSION, Inside, PackFile
 from .plan import LIST
 
@@ -62,7 +62,7 @@ class Opened:
                 self._zip = zipfile.ZipFile(path)
             except (FileNotFoundError, PermissionError, IsADirectoryError, NotADirectoryError) as error:
                 raise file_trouble("opened", path, error) from error
-            except TROUBLE as error:
+            except ZIP_TROUBLE as error:
                 raise self._bad("it is no pack, or it is damaged") from error
             try:
                 self._sizes = self._in_zip(self._zip)
@@ -168,7 +168,7 @@ class Opened:
                 return (self._path / path).read_bytes()
             with self._zip.open(path) as file:  # no more than it says, whatever it unpacks to
                 data = file.read(self._sizes[path] + 1)
-        except TROUBLE as error:
+        except ZIP_TROUBLE as error:
             raise self._bad(f"{path[:80]} in it is damaged") from error
         if len(data) != self._sizes[path]:
             raise self._bad(f"{path[:80]} in it is not as large as it says")

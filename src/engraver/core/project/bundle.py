@@ -4,23 +4,17 @@ from __future__ import annotations
 
 import hashlib
 import re
-import struct
 import zipfile
-import zlib
 from collections.abc import Iterator, Mapping
 from functools import partial
 from pathlib import Path
 
 from .. import limits
 from ..errors import BadProject, FileTrouble, file_trouble
+from ..files.damaged import ZIP_TROUBLE
 from ..recipe.models import Project
 from ..sources import SourceStore
 
-# How a damaged zip ends, by where the damage lies.
-TROUBLE = (
-    zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, NotImplementedError, RuntimeError, ValueError, OSError,
-    EOFError, struct.error,
-)  # fmt: skip
 _SHA = re.compile(r"[0-9a-f]{64}\Z")
 SOURCES, STROKES = "sources/", "strokes/"
 
@@ -42,7 +36,7 @@ class Bundle:
             self._zip = zipfile.ZipFile(path)
         except (FileNotFoundError, PermissionError, IsADirectoryError, NotADirectoryError) as error:
             raise file_trouble("opened", path, error) from error
-        except TROUBLE as error:
+        except ZIP_TROUBLE as error:
             raise self.bad("it is not an Engraver project, or it is damaged") from error
         self._members = {info.filename: info for info in self._zip.infolist()}
         if sum(info.file_size for info in self._members.values()) > limits.PROJECT_BYTES:
@@ -67,7 +61,7 @@ class Bundle:
             raise self.bad("it says it holds more than Engraver takes in")
         try:
             return self._zip.read(info)
-        except TROUBLE as error:
+        except ZIP_TROUBLE as error:
             raise self.bad("it is damaged") from error
 
     def holds(self, sha256: str) -> bool:
