@@ -14,6 +14,7 @@ from engraver.core.proof import trial_kernels
 from engraver.core.proof.drawing import drawn as drawn_on
 from engraver.core.proof.scene import BenchScene, covered
 from engraver.core.proof.strip import strip
+from engraver.core.proof.trial_picture import Look, TrialPicture
 from engraver.core.surfaces import SURFACES, Sheet
 from engraver.core.surfaces.ball import BALL_HALF_ANGLE, RADIUS
 from engraver.core.surfaces.flat import FLAT_MARK
@@ -85,6 +86,37 @@ def _grid(x: np.ndarray, y: np.ndarray, z: float, shade: float, image: np.ndarra
     trial_kernels.draw(
         screen, carried, faces, box, depth, image, wire, np.float32(0), np.float32(0), 0, wide, 0, high
     )
+
+
+@pytest.mark.parametrize("id", ["flat", "ball"])
+def test_marks_however_high_are_drawn_where_they_stand(id: str) -> None:
+    """Triangles are looked for near where they are without marks: as when they are known to stand where they do."""
+    scene, geometry = BenchScene(), SURFACES[id].geometry
+    relief = scene.pressed(SURFACES[id], Sheet(dome(), 0.9, 20_000, (9, 9)))
+    stands = Relief(replace(relief.ground, points=relief.points()))
+    for eye in (Eye(70, 30), Eye(70, 30, zoom=4, y=-0.2), Eye(10, 0, zoom=9, x=0.3, y=0.3)):
+        there, known = (TrialPicture(r, geometry).draw(Look((160, 120), eye)).picture for r in (relief, stands))
+        assert there.std() > 0.1 and (there == known).all()
+
+
+@pytest.mark.parametrize("factor", [1, 2])
+def test_brightness_becomes_colour_by_the_mean_of_its_samples(factor: int) -> None:
+    rng = np.random.default_rng(factor)
+    light = rng.uniform(-0.3, 1.2, (20 * factor, 30 * factor)).astype(np.float32)
+    ramp, ground = (rng.uniform(0, 255, (n, 3)).astype(np.float32) for n in (1024, 20))
+    step = np.minimum(np.maximum(light, 0) * np.float32(1023), np.float32(1023)).astype(int)
+    every = np.where(light[..., None] < 0, np.repeat(ground, factor, axis=0)[:, None], ramp[step])
+    mean = every.reshape(20, factor, 30, factor, 3).mean(axis=(1, 3))
+    out = np.full((20, 30, 3), 7, np.uint8)
+    clear, hazy, part = out.copy(), out.copy(), (2, 27, 3, 19)
+    joined = trial_kernels.joined(ramp), trial_kernels.joined(ground)
+    trial_kernels.clear_colour(light, factor, *joined, *part, clear)
+    air = np.array([0, 0, 0, 0, 0, 0], np.float32)
+    trial_kernels.colour(light, light, factor, ramp, ground, air, *part, hazy)
+    for drawn in (clear, hazy):
+        assert np.abs(drawn[3:19, 2:27] - mean[3:19, 2:27]).max() < 0.502
+        drawn[3:19, 2:27] = 7
+        assert (drawn == 7).all()
 
 
 def test_drawing_leaves_no_gap_and_nothing_outside() -> None:

@@ -34,7 +34,6 @@ _LARGE = 60.0
 FINEST_LINES = math.sqrt(_LARGE) / 2
 # What the grid's lines leave of the light.
 _LINE = np.float32(0.62)
-_NO_HAZE = np.array([1e6, 0, 0, 0, 0, 0], np.float32)
 _HAZE = np.array([CAMERA - 0.6, 0.34, 0.5, 214, 216, 212], np.float32)
 _PAPER = Paper()
 # Pixels along a page's sides at which letters are drawn on it.
@@ -111,6 +110,7 @@ class TrialPicture:
         self._screen = np.empty((ground.count, 3), np.float32)
         self._carried = np.empty((ground.count, 3), np.float32)
         self._balls: dict[bool, Pixels] = {}
+        self._still: dict[bool, Pixels] = {}
         self._moved: dict[bool, NDArray[np.uint8]] = {}
         self._mark = np.zeros(ground.count, np.uint8)
         self._wide = np.empty(0, np.int32)
@@ -217,7 +217,7 @@ class TrialPicture:
                 len(self._points),
             )
         check()
-        self._seen_boxes(look.moving, seen)
+        self._seen_boxes(look.moving, seen, close=False)
         self._nearness.fill(-1e9)
         thick = _thick(look)
         large = np.float32(_LARGE) * thick * thick
@@ -230,20 +230,47 @@ class TrialPicture:
         check()
         self._cords.draw(seen, self._buffers, thick, large, (0, size[0], 0, size[1]))
 
-    def _seen_boxes(self, moving: bool, seen: Projection) -> None:
-        """Where each block of triangles can be seen; balls round them are made anew where points moved."""
+    def _seen_boxes(self, moving: bool, seen: Projection, *, close: bool) -> None:
+        """Where each block of triangles can be seen; balls round them are made anew where points moved.
+
+        ``close``: as closely as can be, for a part of the picture. For all of it those round the points without
+        marks will do, grown by the farthest that any of them moved.
+        """
         from . import trial_kernels as k
 
         faces = self._faces(moving)
-        wanted = self._moved.pop(moving, None)
+        wanted = self._moved.get(moving)
         if moving not in self._balls:
-            count = -(-len(faces) // k.BLOCK)
-            self._balls[moving], wanted = np.empty((count, 4), np.float32), np.ones(count, np.uint8)
+            self._balls[moving] = self._still_balls(moving).copy()
+            wanted = self._moved[moving] = np.ones(len(self._balls[moving]), np.uint8)
         balls = self._balls[moving]
-        if wanted is not None:
+        if wanted is not None and not close and wanted.all():
+            balls = self._still_balls(moving) + np.array([0, 0, 0, self._farthest()], np.float32)
+        elif wanted is not None:
             split_rows(lambda a, b: k.blocks(self._points, faces, wanted, a, b, balls), len(balls))
+            del self._moved[moving]
         self._boxes = np.empty((len(balls), 4), np.float32)
         k.boxes(balls, *seen.numbers(), self._boxes)
+
+    def _still_balls(self, moving: bool) -> Pixels:
+        """Balls round the blocks of triangles without marks."""
+        from . import trial_kernels as k
+
+        if moving not in self._still:
+            faces, ground = self._faces(moving), self.relief.ground
+            balls = np.empty((-(-len(faces) // k.BLOCK), 4), np.float32)
+            wanted = np.ones(len(balls), np.uint8)
+            split_rows(lambda a, b: k.blocks(ground.points, faces, wanted, a, b, balls), len(balls))
+            self._still[moving] = balls
+        return self._still[moving]
+
+    def _farthest(self) -> float:
+        """How far points moved at most; a bound."""
+        relief = self.relief
+        if relief.page:
+            return 0.0
+        along = max(float(relief.height.max()), -float(relief.height.min()))
+        return along if relief.moves is None else along + math.sqrt(3) * float(np.abs(relief.moves).max())
 
     def _all_moved(self) -> None:
         """Every ball has to be made anew before it is used."""
@@ -278,7 +305,7 @@ class TrialPicture:
         if others:
             box = self._cords.changed_box(seen)
             left, top, right, bottom = min(left, box[0]), min(top, box[1]), max(right, box[2]), max(bottom, box[3])
-        self._seen_boxes(look.moving, seen)
+        self._seen_boxes(look.moving, seen, close=True)
         x0, x1 = max(0, int(left) - 2), min(size[0], int(right) + 3)
         y0, y1 = max(0, int(top) - 2), min(size[1], int(bottom) + 3)
         if x1 <= x0 or y1 <= y0:
@@ -302,7 +329,7 @@ class TrialPicture:
         left, right, top, bottom = part
         rotation = seen.rotation
         day = self.geometry.day
-        depth, haze = self._nearness, _HAZE if day else _NO_HAZE
+        depth, haze = self._nearness, _HAZE if day else None
         if self.geometry.page:
             there = self._nearness[top:bottom, left:right] > -1e8
             self._light[top:bottom, left:right] = np.where(there, self._image[2, top:bottom, left:right], -1)
@@ -331,11 +358,17 @@ class TrialPicture:
         height = self._picture.shape[0]
         even = np.broadcast_to(np.array(look.surround, np.float32), (height, 3))
         ground = sky(height, _horizon(seen) / factor) if day else even
+        columns, rows = (left // factor, -(-right // factor)), (top // factor, -(-bottom // factor))
+        if haze is None:
+            whole, behind = k.joined(ramp), k.joined(ground)
+            _bands(
+                lambda a, b: k.clear_colour(self._light, factor, whole, behind, *columns, a, b, self._picture), *rows
+            )
+            return
         _bands(
             lambda a, b: k.colour(
-                self._light, depth, factor, ramp, ground, haze, left // factor, -(-right // factor), a, b,
-                self._picture,
-            ), top // factor, -(-bottom // factor),
+                self._light, depth, factor, ramp, ground, haze, *columns, a, b, self._picture
+            ), *rows,
         )  # fmt: skip
 
     def _letters(self, look: Look, seen: Projection) -> Pixels:
