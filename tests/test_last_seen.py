@@ -167,7 +167,7 @@ def test_what_is_no_longer_the_same_is_not_shown(left: tuple[Path, Window], make
     path, before = left
     window, proofs = make_window(), []
     window.pictures.kernels_ready = False
-    window.studio.set_proof(cut=True)  # pressed the other way
+    window.studio.set_proof(points=100_000)
     window.pictures.proofed.connect(proofs.append)
     _opened(window, path)
     assert proofs == []

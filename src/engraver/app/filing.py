@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 
@@ -18,6 +19,7 @@ from engraver.core.sources import SourceStore
 from engraver.core.sources.intake import Prepared, prepare, prepare_data
 
 from .lanes import Lane, LatestLane, Task, TaskQueue
+from .left_off import BEGINNING, Left, LeftOff
 from .opened_together import OpenedTogether
 from .studio import Studio
 
@@ -32,10 +34,11 @@ class Filing(QObject):
     busy_with = Signal(str)
     journaled = Signal()
 
-    def __init__(self, studio: Studio, state: Path, parent: QObject | None = None) -> None:
+    def __init__(self, studio: Studio, state: Path, left_off: LeftOff, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.studio = studio
         self.state = state
+        self.left_off = left_off
         self.journal = journal.Journal(state)
         self.kept: Project | None = studio.project
         self._stamps: dict[Path, Stamp | None] = {}  # of project files as they were last read or written here
@@ -101,10 +104,11 @@ class Filing(QObject):
         """Write the journal now."""
         self._timer.stop()
         project, path, sources, book = self.studio.project, self.studio.path, self.studio.sources, self.journal
-        dirty = self.studio.dirty
+        dirty, left = self.studio.dirty, self.studio.left()
 
         def work(check: Watch) -> None:
             book.keep(project, path, sources) if dirty else book.clear()
+            self._note(path, left)
 
         def done(_: object) -> None:
             if book is self.journal:
@@ -129,17 +133,18 @@ class Filing(QObject):
     def recover(self) -> None:
         """Go on with work that a crash or a plain close left behind; what there is more is told."""
 
-        def work(check: Watch) -> tuple[journal.Kept, Project, int] | None:
-            left = journal.found(self.state)
-            if not left:
+        def work(check: Watch) -> tuple[journal.Kept, Project, int, Left] | None:
+            found = journal.found(self.state)
+            if not found:
                 return None
-            return left[0], journal.recover(left[0], self.studio.sources), len(left) - 1
+            kept, more = found[0], len(found) - 1
+            return kept, journal.recover(kept, self.studio.sources), more, self.left_off.of(kept.path)
 
-        def done(back: tuple[journal.Kept, Project, int] | None) -> None:
+        def done(back: tuple[journal.Kept, Project, int, Left] | None) -> None:
             if back is None:
                 return
-            kept, project, more = back
-            self.studio.replace_project(project, kept.path, saved=False)
+            kept, project, more, left = back
+            self.studio.replace_project(project, kept.path, saved=False, at=left)
             self.studio.told.emit(_back_words(kept.name, more), "good")
             book, sources = self.journal, self.studio.sources
 
@@ -154,6 +159,7 @@ class Filing(QObject):
     def end(self) -> None:
         """Close: what is being saved is saved; what is not stays in the journal and is offered at the next start."""
         self._timer.stop()
+        self._leave()
         self.tasks.end()
         self.keeping.end()
         if self.studio.dirty and self.studio.project.plates:
@@ -217,22 +223,32 @@ class Filing(QObject):
         )  # fmt: skip
 
     def _open_project(self, path: Path, together: OpenedTogether) -> None:
-        def done(found: tuple[Project, Stamp | None]) -> None:
-            project, self._stamps[path] = found
-            self._replace(project, path)
+        def done(found: tuple[Project, Stamp | None, Left]) -> None:
+            project, self._stamps[path], left = found
+            self._replace(project, path, left)
             self.opened.emit(str(path))
 
-        def work(check: Watch) -> tuple[Project, Stamp | None]:
+        def work(check: Watch) -> tuple[Project, Stamp | None, Left]:
             stamp = stamp_of(path)  # of before it is read: what is written meanwhile is seen
-            return open_project(path, self.studio.sources, check), stamp
+            return open_project(path, self.studio.sources, check), stamp, self.left_off.of(path)
 
         self.tasks.add(f"Opening {path.name}…", work, *together.one(path, done))
 
-    def _replace(self, project: Project, path: Path | None, step: str = "") -> None:
+    def _replace(self, project: Project, path: Path | None, at: Left = BEGINNING) -> None:
         """The present work, with all that was done to it meanwhile, goes into its journal first."""
+        self._leave()
         self._retire(self.studio.project, self.studio.path, dirty=self.studio.dirty)
         self.kept = project
-        self.studio.replace_project(project, path, saved=True, step=step)
+        self.studio.replace_project(project, path, saved=True, at=at)
+
+    def _leave(self) -> None:
+        path, left = self.studio.path, self.studio.left()
+        self.tasks.add("", lambda check: self._note(path, left), must=True)
+
+    def _note(self, path: Path | None, left: Left) -> None:
+        """A project file was left here; one that was never saved is not in a file."""
+        if path is not None:
+            _without_trouble(lambda: self.left_off.note(path, left))
 
     def close_project(self) -> None:
         """An empty project in the place of this one, whose unsaved changes are kept."""
@@ -247,7 +263,7 @@ class Filing(QObject):
 
         def done(project: Project) -> None:
             line = project.line(project.plates[0].id) if project.plates else ()
-            self._replace(project, None, next((s.uid for s in line if s.kind == step), ""))
+            self._replace(project, None, Left(step=next((s.uid for s in line if s.kind == step), "")))
 
         self.tasks.add(words, lambda check: make(self.studio.sources), done, self._failed)
 
@@ -256,11 +272,11 @@ class Filing(QObject):
     def write_soon(self, path: Path, data: bytes) -> None:
         """Keep something small of this machine's; a folder that refuses only means that it is forgotten."""
 
-        def work(check: Watch) -> None:
+        def work() -> None:
             path.parent.mkdir(parents=True, exist_ok=True)
             write_bytes(path, data)
 
-        self.tasks.add("", lambda check: _without_trouble(work, check), must=True)
+        self.tasks.add("", lambda check: _without_trouble(work), must=True)
 
     def save_to(self, path: Path, *, over: bool = False) -> None:
         """Save the project as it is now; the old file stands until the new one is whole.
@@ -297,11 +313,9 @@ class Filing(QObject):
         self.tasks.add(f"Saving {path.name}…", work, done, self._failed, must=True)
 
 
-def _without_trouble(work: Callable[[Watch], None], check: Watch) -> None:
-    try:
-        work(check)
-    except OSError:
-        return
+def _without_trouble(work: Callable[[], None]) -> None:
+    with suppress(OSError, EngraverError):
+        work()
 
 
 def _back_words(name: str, more: int) -> str:

@@ -16,6 +16,7 @@ class Places:
         self.proof = config / "proof.json"
         self.destinations = config / "destinations"
         self.journals = state / "journal"
+        self.left_off = state / "left-off.json"
         self.camera = state / "practice-camera"
         self.cabinet = (data or state) / "cabinet"
         self.cabinet_look = config / "cabinet.json"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -22,24 +22,10 @@ from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
 from engraver.core.sources.intake import Prepared, started_again
 from engraver.core.surfaces import Paper, fitting
-from engraver.core.surfaces.view import Lamp
 
+from .left_off import BEGINNING, Left
 from .lookups import Lookups
-
-
-@dataclass(frozen=True, slots=True)
-class ProofSettings:
-    """How the proof is tried. ``strength`` None is automatic; with ``repeats`` the plate covers it as a tile;
-    ``of_trial`` shows the trial in which the plate was pressed, where there is one."""
-
-    surface: str = "flat"
-    cut: bool = False
-    strength: float | None = None
-    points: int = 1_000_000
-    lamp: Lamp = field(default_factory=Lamp)
-    repeats: int = 0
-    of_trial: bool = True
-    paper: Paper = field(default_factory=Paper)
+from .proof_settings import ProofSettings
 
 
 class Studio(QObject):
@@ -357,18 +343,29 @@ class Studio(QObject):
 
     # -- files ---------------------------------------------------------------------
 
-    def replace_project(self, project: Project, path: Path | None, *, saved: bool, step: str = "") -> None:
-        """Open another project, with a step of its first plate chosen; its history starts here."""
+    def left(self) -> Left:
+        """Where the project is now, to be opened there again."""
+        proof = self.proof
+        return Left(self.plate_id or "", self.step_uid, proof.surface, proof.repeats, proof.cut, proof.strength)
+
+    def replace_project(self, project: Project, path: Path | None, *, saved: bool, at: Left = BEGINNING) -> None:
+        """Open another project where it was left; its history starts here."""
         self.history = History.start(project)
         self.opening += 1
         self.saved = project if saved else None
         self.path = path
-        self.plate_id = project.plates[0].id if project.plates else None
-        self.step_uid, self.finished = step, False
+        at, proof = at.within(project), self.proof
+        if at.surface:
+            self.proof = replace(
+                proof, surface=at.surface, repeats=at.repeats, cut=at.cut, strength=at.strength
+            )  # fmt: skip
+        self.plate_id, self.step_uid, self.finished = at.plate or None, at.step, False
         self.file_changed.emit()
         self.project_changed.emit()
-        if step:
+        if at.step:
             self.selection_changed.emit()
+        if self.proof != proof:
+            self.proof_changed.emit()
 
     def mark_saved(self, project: Project, path: Path) -> None:
         self.saved, self.path = project, path

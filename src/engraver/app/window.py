@@ -54,6 +54,7 @@ from .filing import Filing
 from .icon_making import icon_of_plate
 from .kept_brushes import KeptBrushes
 from .keys import DeskKeys
+from .left_off import LeftOff
 from .pictures import Pictures
 from .places import Places
 from .prefs import Prefs
@@ -87,7 +88,7 @@ class Window(QMainWindow):
         self.studio.selection_changed.connect(lambda: self.items.look_at(self.studio.step_uid))
         self.captures = Captures(studio, self.pictures, self)
         self.solids = ActiveSolids(self.studio, self.pictures, self.captures, self)
-        self.filing = Filing(studio, places.journals, self)
+        self.filing = Filing(studio, places.journals, LeftOff(places.left_off), self)
         self.exports = Exports(studio, self.filing, places.prefs.parent, self)
         self.arrivals = Arrivals(studio, self.filing, places.camera, self)
         self.scanner: Scanner = PracticeScanner(SHEETS)
