@@ -34,6 +34,8 @@ from engraver.app.window import Places, Window
 from engraver.core.cabinet import Entry
 from engraver.core.compiled import use_kernel_cache
 from engraver.core.process import prepare
+from engraver.core.recipe import first
+from engraver.core.starters.kind import Starter
 
 if TYPE_CHECKING:
     from engraver.app.desks.cabinet import CabinetDesk
@@ -45,6 +47,8 @@ hypothesis.settings.register_profile("steady", derandomize=True, deadline=None)
 hypothesis.settings.load_profile("steady")
 # Of the surface that a plate is pressed into: enough for what tests look at.
 PROOF_POINTS = 120_000
+# Of a plate that begins as a picture or from nothing, but for tests that are marked as_shipped.
+FIRST_SIDE = 512
 LEFT = Qt.MouseButton.LeftButton
 _TOLD = pytest.StashKey[TextIO]()
 
@@ -136,11 +140,17 @@ def places(tmp_path: Path) -> Places:
 
 
 @pytest.fixture
-def make_window(fonts: None, places: Places) -> Iterator[Callable[..., Window]]:
+def make_window(
+    fonts: None, places: Places, monkeypatch: pytest.MonkeyPatch, request: pytest.FixtureRequest
+) -> Iterator[Callable[..., Window]]:
     """Makes windows as the program does, and closes them."""
     from engraver.core.proof.warm import warm
 
     warm()
+    if request.node.get_closest_marker("as_shipped") is None:
+        monkeypatch.setattr(first, "FIRST_SIDE", FIRST_SIDE)
+        ground = Starter.ground
+        monkeypatch.setattr(Starter, "ground", lambda starter: ground(starter).but(side=FIRST_SIDE))
     made: list[Window] = []
 
     def make(*, shown: bool = True) -> Window:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 import pytest
@@ -18,7 +19,7 @@ from engraver.app.desks.cabinet import CabinetDesk
 from engraver.app.places import Places
 from engraver.app.views.rename_sheet import RenameSheet
 from engraver.app.window import Window
-from engraver.core.cabinet import Cabinet, Entry, Query
+from engraver.core.cabinet import Cabinet, Entry, Query, drawers
 from kept import put
 
 # -- looking ----------------------------------------------------------------------
@@ -220,7 +221,7 @@ def test_many_are_renamed_by_a_pattern_and_clashes_cannot_be_taken(desk: Cabinet
         sheet.accept()
 
     QTimer.singleShot(0, fill)
-    QTest.keyClick(desk.wall, Qt.Key.Key_R)
+    QTest.keyClick(desk.wall, Qt.Key.Key_F2)
     rest(window)
     assert seen == [(False, "5 would have the same name: add {nn}."), (True, "Quay 05")]
     with Cabinet(places.cabinet) as cabinet:
@@ -243,6 +244,40 @@ def test_taking_out_asks_first(desk: CabinetDesk, places: Places) -> None:
         window.commands["cabinet-forget"].do()
         rest(window)
         assert len(names(desk)) == count
+
+
+def test_f2_names_and_del_removes_the_drawer_that_has_the_focus_not_the_piece(
+    desk: CabinetDesk, pieces: dict[str, Entry], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window, asked = window_of(desk), []
+    window.cabinet.change(lambda c: drawers.put(c, drawers.add(c, "Deck").id, [pieces["Rope"].id]))
+    rest(window)
+    press(desk, "Boss")
+    (drawer,) = window.cabinet.chest.drawers
+    front = desk.drawers.fronts[drawer.id]
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Hull", True))
+    QTest.keyClick(front, Qt.Key.Key_F2)
+    rest(window)
+    assert [d.name for d in window.cabinet.chest.drawers] == ["Hull"]
+
+    def answer(word: str) -> None:
+        box = QApplication.activeModalWidget()
+        assert isinstance(box, QMessageBox)
+        asked.append((box.text(), box.informativeText()))
+        next(b for b in box.buttons() if b.text() == word).click()
+
+    for word, count in (("Keep", 1), ("Remove", 0)):
+        QTimer.singleShot(0, partial(answer, word))
+        QTest.keyClick(desk.drawers.fronts[drawer.id], Qt.Key.Key_Delete)
+        rest(window)
+        assert len(window.cabinet.chest.drawers) == count and len(names(desk)) == 5
+    assert asked == [("Remove the drawer Hull?", "What lies in it stays in the cabinet.")] * 2
+    assert "Hull is gone" in window.notice.text()
+    # Those that always stand there cannot be named or removed.
+    for key in (Qt.Key.Key_F2, Qt.Key.Key_Delete):
+        QTest.keyClick(desk.drawers.fronts["all"], key)
+    rest(window)
+    assert len(asked) == 2 and len(names(desk)) == 5
 
 
 def test_how_the_desk_is_left_is_found_again(desk: CabinetDesk, make_window: Callable[[], Window]) -> None:

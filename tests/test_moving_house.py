@@ -8,10 +8,10 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 from tests.conftest import LEFT
 
 from at_cabinet import CTRL, names, press, rest, window_of
@@ -27,8 +27,14 @@ from engraver.demo.cabinet import fill, old_files
 from kept import png, put, tones
 
 
+def _pressed(word: str) -> None:
+    box = QApplication.activeModalWidget()
+    assert isinstance(box, QMessageBox)
+    next(b for b in box.buttons() if b.text() == word).click()
+
+
 def menu_action(desk: CabinetDesk, id: str, words: str) -> None:
-    next(a for a in desk.drawer_menu(id).actions() if a.text() == words).trigger()
+    next(a for a in desk.drawer_acts.menu(id).actions() if a.text() == words).trigger()
 
 
 def test_a_drawer_moves_to_one_file_and_comes_back_without_doubles(
@@ -53,7 +59,8 @@ def test_a_drawer_moves_to_one_file_and_comes_back_without_doubles(
     window.commands["cabinet-join"].do()
     rest(window)
     assert "damaged" in window.notice.text() and len(names(desk)) == 5
-    menu_action(desk, drawer.id, "Remove the drawer: its pieces stay")
+    QTimer.singleShot(0, lambda: _pressed("Remove"))
+    menu_action(desk, drawer.id, "Remove the drawer…")
     rest(window)
     assert not window.cabinet.chest.drawers and len(names(desk)) == 5
 

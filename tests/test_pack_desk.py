@@ -127,7 +127,8 @@ def test_names_are_typed_over_and_pieces_put_in_order(filled: PackDesk) -> None:
     assert names(desk) == ["Six-sided boss", "Dome", "Seal", "Boss brush"]
     window.pack.set(pattern="{name} {nn}")
     assert names(desk)[0] == "Six-sided boss 01" and names(desk)[1] == "Dome"
-    sheet.type_over(3)
+    QTest.mouseClick(sheet.viewport(), LEFT, pos=sheet.cell(3).center().toPoint())
+    QTest.keyClick(window, Qt.Key.Key_F2)
     sheet.editor.setText("dome")
     QTest.keyClick(sheet.editor, Qt.Key.Key_Return)
     assert "Two would be called dome" in desk.bar.verdict.text() and not desk.bar.go.isEnabled()

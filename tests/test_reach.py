@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 
 import pytest
@@ -168,3 +169,6 @@ def test_where_room_is_short_the_polarity_is_said_in_fewer_words_never_cut(bench
         settle(bench)
         assert "…" not in view.polarity.text() and view.polarity.text().startswith("white raises")
         assert "black is zero" in view.polarity.toolTip()
+    bench.rebuild(replace(bench.prefs, text_size=1.5))
+    settle(bench)
+    assert bench.bench.plate_view.polarity.text() == "white"

@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from conftest import LEFT, drag, settle
+from conftest import FIRST_SIDE, LEFT, drag, settle
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.views.keys_sheet import KeysSheet
 from engraver.app.views.readiness_row import GaugeView
@@ -145,7 +145,7 @@ def test_the_readout_tells_the_pixel_under_the_pointer(bench: Window) -> None:
     place = canvas.to_screen(QPointF(0.43, 0.52))
     QTest.mouseMove(canvas, place.toPoint())
     share = canvas.to_share(QPointF(place.toPoint()))
-    x, y = int(share.x() * 1024), int(share.y() * 1024)
+    x, y = int(share.x() * FIRST_SIDE), int(share.y() * FIRST_SIDE)
     value = float(np.clip(raster.flat()[y, x], 0, 1))
     words = bench.bench.plate_view.section.readout.split()
     assert words[:4] == ["x", str(x), "y", str(y)] and int(words[-1]) == round(value * 65535)

@@ -42,6 +42,7 @@ def in_dialog(kind: type[QDialog], act: Callable[[QDialog], None]) -> None:
     QTimer.singleShot(0, poll)
 
 
+@pytest.mark.as_shipped
 def test_a_dropped_photo_becomes_a_plate_with_its_line_proof_and_gauges(bench: Window) -> None:
     studio = bench.studio
     assert studio.plate is not None and studio.plate.name == "Cork float" and studio.plate.read_as == "relief"
@@ -77,6 +78,7 @@ def test_cards_switch_move_and_leave(bench: Window) -> None:
     settle(bench)
 
 
+@pytest.mark.as_shipped
 def test_polarity_turns_round_in_words_and_picture_and_the_file_stays_right(bench: Window, tmp_path: Path) -> None:
     screen = bench.pictures.look.screen if bench.pictures.look else None
     bench.studio.show_finished(True)
@@ -152,6 +154,7 @@ def test_the_finder_and_add_step_answer_to_the_keyboard(bench: Window) -> None:
     settle(bench)
 
 
+@pytest.mark.as_shipped
 def test_looking_zoom_section_overlays_and_peeking(bench: Window) -> None:
     canvas = bench.bench.plate_view.canvas
     QTest.keyClick(bench, Qt.Key.Key_E)

@@ -8,8 +8,8 @@ from functools import lru_cache
 from types import MappingProxyType
 from typing import Any, Protocol
 
-from PySide6.QtCore import QPointF, QRectF
-from PySide6.QtGui import QPainterPath, QPolygonF
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QPainterPath
 
 from engraver.core.numeric import contours
 from engraver.core.numeric.contours import Contours
@@ -25,6 +25,8 @@ from engraver.core.steps.lettering import Lettering, text_of
 from engraver.core.steps.place import Place
 from engraver.core.steps.scatter import Scatter, copies
 from engraver.core.steps.shapes import ShapeList
+
+from ..painting import polyline
 
 Size = tuple[float, float]
 # From a shape, and the plate's rows and columns.
@@ -84,7 +86,7 @@ def path_of(outlines: Contours) -> QPainterPath:
     """Outlines as a path to draw; holes stay holes."""
     path = QPainterPath()
     for points in outlines:
-        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in points]))
+        path.addPolygon(polyline(points[:, 0], points[:, 1]))
         path.closeSubpath()
     return path
 

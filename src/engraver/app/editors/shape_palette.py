@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtGui import QIcon, QPainter, QPainterPath, QPixmap
 from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from engraver.core.shapes.kinds import SHAPES
@@ -16,12 +18,16 @@ from .framed import path_of
 ACROSS = 5
 
 
+@lru_cache(maxsize=256)
+def _upright(shape: Shape) -> QPainterPath:
+    return path_of(SHAPES[shape.kind].outline(shape, 1000.0))
+
+
 def paint_shape(painter: QPainter, shape: Shape, area: QRectF) -> None:
     """A shape's outline, filled with the painter's brush, as large as the area allows."""
-    outline = SHAPES[shape.kind].outline(shape.but(turn=0.0), 1000.0)
-    if not outline:
+    path = _upright(shape.but(turn=0.0))
+    if path.isEmpty():
         return
-    path = path_of(outline)
     box = path.boundingRect()
     grow = min(area.width() / max(box.width(), 1e-6), area.height() / max(box.height(), 1e-6))
     painter.save()

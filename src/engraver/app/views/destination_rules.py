@@ -5,7 +5,16 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QWidget,
+)
 
 from engraver.core.readiness import Destination
 
@@ -18,8 +27,8 @@ CHOICES: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
     "raises": ("Stands up", (("white", "White"), ("black", "Black"))),
     "border": ("Border", (("zero", "Exactly zero"), ("free", "Free"))),
     "tiling": ("Repeats", (("none", "Not"), ("strip", "As a strip, across"), ("both", "Both ways"))),
-    "rule": ("Side is", (("any", "Any number"), ("power-of-two", "A power of two"),
-                         ("power-of-two-plus-one", "A power of two and one"))),
+    "rule": ("Side is", (("any", "Any number"), ("power-of-two", "Power of two"),
+                         ("power-of-two-plus-one", "Power of two + 1"))),
     "format": ("Format", (("png", "PNG"), ("tiff", "TIFF"), ("exr", "OpenEXR"), ("jpeg", "JPEG"),
                           ("raw", "Bare numbers"))),
     "depth": ("Depth", (("8", "8 bits"), ("16", "16 bits"), ("float", "32-bit float"))),
@@ -56,6 +65,7 @@ class DestinationRules(QWidget):
             choice = self.choices[name] = Choice(ui)
             choice.offer(list(offered))
             choice.setAccessibleName(words)
+            choice.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             choice.activated.connect(self.changed)
             grid.addWidget(QLabel(words), row + n // 2, 2 * (n % 2))
             grid.addWidget(choice, row + n // 2, 2 * (n % 2) + 1)

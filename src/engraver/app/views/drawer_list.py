@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -30,6 +30,8 @@ class DrawerFront(QWidget):
     opened = Signal(str)
     filled = Signal(str, object)
     menu_for = Signal(str, object)
+    to_rename = Signal(str)
+    to_remove = Signal(str)
 
     def __init__(self, ui: Ui, id: str, name: str, help: str, *, fills: bool) -> None:
         super().__init__()
@@ -53,11 +55,25 @@ class DrawerFront(QWidget):
         if event.button() == Qt.MouseButton.LeftButton:
             self.opened.emit(self.id)
 
+    def event(self, event: QEvent) -> bool:
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and event.key() in (Qt.Key.Key_F2, Qt.Key.Key_Delete)
+        ):
+            event.accept()  # the drawer has the focus, not the piece that the desk's keys would take
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self.opened.emit(self.id)
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.focusNextPrevChild(event.key() == Qt.Key.Key_Down)
+        elif event.key() == Qt.Key.Key_F2:
+            self.to_rename.emit(self.id)
+        elif event.key() == Qt.Key.Key_Delete:
+            self.to_remove.emit(self.id)
         else:
             super().keyPressEvent(event)
 
@@ -109,6 +125,8 @@ class DrawerList(QWidget):
     kept_search = Signal()
     filled = Signal(str, object)
     menu_for = Signal(str, object)
+    to_rename = Signal(str)
+    to_remove = Signal(str)
 
     def __init__(self, ui: Ui, active: ActiveCabinet) -> None:
         super().__init__()
@@ -157,6 +175,8 @@ class DrawerList(QWidget):
         front.opened.connect(lambda id: self.active.look(drawer=id, near=""))
         front.filled.connect(self.filled)
         front.menu_for.connect(self.menu_for)
+        front.to_rename.connect(self.to_rename)
+        front.to_remove.connect(self.to_remove)
         return front
 
     def follow(self) -> None:

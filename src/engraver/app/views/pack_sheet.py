@@ -336,6 +336,13 @@ class PackSheet(QAbstractScrollArea):
         self.editor.setFocus()
         self.editor.selectAll()
 
+    def name_chosen(self) -> None:
+        """The name of the piece chosen last is typed over."""
+        chosen = next((n for n, p in enumerate(self.pieces) if p.id == (self.active.chosen or ("",))[-1]), None)
+        if chosen is not None:
+            self._show(chosen)
+            self.type_over(chosen)
+
     def _named(self) -> None:
         if not self.editor.isVisible():
             return
@@ -356,8 +363,8 @@ class PackSheet(QAbstractScrollArea):
             else:
                 self.active.choose((ids[n],))
             self._show(n)
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2) and here >= 0:
-            self.type_over(here)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.name_chosen()
         elif key == Qt.Key.Key_A and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.active.choose(tuple(ids))
         else:

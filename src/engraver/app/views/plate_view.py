@@ -268,7 +268,8 @@ class PlateView(QWidget):
         self._fit_header()
 
     def _fit_header(self) -> None:
-        """The polarity comes first: where room is short the title goes, then what is zero, which the tip tells."""
+        """The polarity comes first: where room is short the title goes, then what is zero, then that it raises, which
+        the tip tells."""
         px = self.ui.px
         mine = (self.title, self.polarity)
         beside = [w for w in widgets_of(self.head) if w not in mine and not w.isHidden()]
@@ -277,8 +278,9 @@ class PlateView(QWidget):
         wanted = metrics.horizontalAdvance(self._said) + px(42)
         self.title.setVisible(self.width() >= wanted + others + px(38))
         room = min(wanted, self.width() - others) - px(38)  # a little more than the words, for their last curve
-        said = self._said if metrics.horizontalAdvance(self._said) <= room else self._said.rpartition(" · ")[0]
-        self.polarity.setText(metrics.elidedText(said, Qt.TextElideMode.ElideRight, max(px(40), room)))
+        raises = self._said.partition(" · ")[0]
+        ways = (self._said, self._said.rpartition(" · ")[0], raises, raises.partition(" ")[0])
+        self.polarity.setText(next((w for w in ways if metrics.horizontalAdvance(w) <= room), ways[-1]))
         self.polarity.setAccessibleName(self._said)
         self.polarity.setToolTip(
             f"What white and black mean: {self._said}. Press to turn it round: the relief stays. (P)"

@@ -25,6 +25,7 @@ from ..theme.icons import pixmap
 from ..ui import Ui, named, scrolled
 
 HEIGHT = 92
+_NO_BEADS = "Press on the surface: every gesture becomes a bead here, to be chosen, changed, moved or taken out."
 _BEAD, _APART = 40, 54
 
 
@@ -145,15 +146,14 @@ class Beads(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         gestures = self.gestures
         painter.setPen(QPen(ui.colour("ink_2"), 1.2))
-        middle = self.spot(0).y()
+        # Without beads the string hangs low: what is said over it has room for a second row.
+        middle = self.spot(0).y() if gestures else self.height() - ui.px(20)
         painter.drawLine(QPointF(0, middle), QPointF(self.width(), middle))
         if not gestures:
             painter.setFont(ui.font(12))
-            words = (
-                "Press on the surface: every gesture becomes a bead here, to be chosen, changed, moved or taken out."
-            )
             room = QRectF(ui.px(12), 0, self.width() - ui.px(24), middle - ui.px(6))
-            painter.drawText(room, Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, words)
+            where = Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap
+            painter.drawText(room, where, _NO_BEADS)
         for n, gesture in enumerate(gestures):
             self._paint_bead(painter, self.spot(n), n, gesture)
         if self._held:

@@ -52,7 +52,7 @@ class StrokeSettings(Params):
         when={"acts": ("raise", "cut")},
     )  # fmt: skip
     meets: Joins = choice(
-        "add", {"add": "Add", "highest": "Highest wins", "keep": "Keep what is there", "replace": "Replace"},
+        "add", {"add": "Add", "highest": "Highest wins", "keep": "First stays", "replace": "Replace"},
         "Marks meet", "What becomes of a place that more than one mark reaches.", when={"acts": ("raise", "cut")},
     )  # fmt: skip
     flow: float = fraction(1.0, 0.0, 1.0, "Flow", "How much of its effect one mark has.")

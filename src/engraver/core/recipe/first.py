@@ -29,6 +29,8 @@ _ALIKE = 0.08
 # With less spread of tone a subject is a silhouette. It is marked at up to so many places, as thick as this.
 _FLAT, _MARKS, _THICK = 0.08, 4, 0.35
 LARGEST_TIP = 2500
+# The side of a plate that a picture begins with, in pixels.
+FIRST_SIDE = 1024
 # A soft threshold: the paper's grain goes to zero, ink past its middle to nearly full.
 INK = ((0.0, 0.0), (0.22, 0.0), (0.55, 0.72), (1.0, 1.0))
 
@@ -240,7 +242,7 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
     make = Step.make
     if read_as == "plain":
         return (make("grey"),) if facts.channels == 3 else ()
-    grey, size = make("grey"), make("size", side=1024)
+    grey, size = make("grey"), make("size", side=FIRST_SIDE)
     if read_as == "surface":
         return (
             make("crop"), grey,

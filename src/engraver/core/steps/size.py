@@ -27,14 +27,15 @@ class Size(Params):
     )
     rule: Rule = choice(
         "any",
-        {"any": "Any number", "power-of-two": "A power of two", "power-of-two-plus-one": "A power of two and one"},
+        {"any": "Any number", "power-of-two": "Power of two", "power-of-two-plus-one": "Power of two + 1"},
         "Rule", "The side goes to the nearest number of this kind; terrain grids have one more than a power of two.",
     )  # fmt: skip
     filter: Literal["auto", "area", "lanczos", "mitchell", "nearest"] = choice(
         "auto",
-        {"auto": "Area down, Lanczos up", "area": "Area", "lanczos": "Lanczos", "mitchell": "Mitchell",
+        {"auto": "As it suits", "area": "Area", "lanczos": "Lanczos", "mitchell": "Mitchell",
          "nearest": "Nearest"},
-        "Filter", "How new pixels come from old: area averages, Lanczos is sharp, Mitchell soft, nearest takes one.",
+        "Filter", "How new pixels come from old: area averages, Lanczos is sharp, Mitchell soft, nearest takes one. "
+        "As it suits is area to make smaller and Lanczos to make larger.",
     )  # fmt: skip
     hold: float = fraction(
         0.0, 0.0, 1.0, "Hold detail", "Gives back the fine contrast that making it smaller takes, as was measured."

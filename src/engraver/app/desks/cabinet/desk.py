@@ -10,7 +10,6 @@ from PySide6.QtGui import QDrag, QImage, QPixmap, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMenu,
     QMessageBox,
@@ -20,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from engraver.core.cabinet import drawers, moving, upkeep
+from engraver.core.cabinet import moving, upkeep
 from engraver.core.files.names import file_stem
 
 from ...cabinet_filling import fill_with_demo
@@ -36,6 +35,7 @@ from ...views.cabinet_wall import TAGS, CabinetWall
 from ...views.cast_view import LargeView
 from ...views.drawer_list import DrawerList
 from ...views.rename_sheet import RenameSheet
+from .drawer_acts import DrawerActs
 
 _USES = ("cabinet-place", "cabinet-strew", "cabinet-tip", "cabinet-tooth", "cabinet-try")
 _OF_ONE = (
@@ -79,10 +79,15 @@ class CabinetDesk(QWidget):
         self.large.closed.connect(self.wall.setFocus)
         self.panel.use.clicked.connect(self._use)
         self.bar.take_in.connect(self.take_in)
-        self.drawers.new_drawer.connect(self.new_drawer)
-        self.drawers.kept_search.connect(self.keep_search)
-        self.drawers.filled.connect(self._fill_drawer)
-        self.drawers.menu_for.connect(lambda id, place: self.drawer_menu(id).exec(place))
+        acts = self.drawer_acts = DrawerActs(
+            active, self, lambda said: host.studio.told.emit(said, "good"), self.export
+        )  # fmt: skip
+        self.drawers.new_drawer.connect(lambda: acts.new())
+        self.drawers.kept_search.connect(acts.keep_search)
+        self.drawers.filled.connect(acts.fill)
+        self.drawers.menu_for.connect(lambda id, place: acts.menu(id).exec(place))
+        self.drawers.to_rename.connect(acts.rename)
+        self.drawers.to_remove.connect(acts.remove)
         active.looked.connect(self.follow)
         active.found_changed.connect(self.follow)
         active.chest_changed.connect(self.follow)
@@ -114,7 +119,6 @@ class CabinetDesk(QWidget):
         box.setSpacing(self.ui.px(10))
         self.empty_words = QLabel()
         self.empty_words.setWordWrap(True)
-        self.empty_words.setFixedWidth(self.ui.px(360))
         self.empty_words.setStyleSheet(f"color: {self.ui.theme.on_bar};")
         box.addWidget(self.empty_words)
         self.ways = QWidget()
@@ -141,7 +145,6 @@ class CabinetDesk(QWidget):
         nothing = not active.chest.counts.get("all", 0)
         self.ways.setVisible(nothing and not found.trouble and not found.read_only)
         self.empty_words.setText(found.trouble or self._nothing(nothing))
-        self.empty.adjustSize()
         self._place_empty()
         if self.large.isVisible():
             self._show_in_large()
@@ -168,7 +171,9 @@ class CabinetDesk(QWidget):
         )  # fmt: skip
 
     def _place_empty(self) -> None:
-        room = self.wall.rect()
+        room, px = self.wall.rect(), self.ui.px
+        self.empty_words.setFixedWidth(min(px(360), max(px(120), room.width() - px(48))))
+        self.empty.adjustSize()
         self.empty.move((room.width() - self.empty.width()) // 2, max(0, (room.height() - self.empty.height()) // 2))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -226,10 +231,12 @@ class CabinetDesk(QWidget):
         mine = [d for d in self.active.chest.drawers if d.query is None]
         into = menu.addMenu("Into a drawer")
         for drawer in mine:
-            into.addAction(drawer.name.replace("&", "&&"), partial(self._fill_drawer, drawer.id, self.active.chosen))
-        into.addAction("New drawer…", lambda: self.new_drawer(self.active.chosen))
+            into.addAction(
+                drawer.name.replace("&", "&&"), partial(self.drawer_acts.fill, drawer.id, self.active.chosen)
+            )
+        into.addAction("New drawer…", lambda: self.drawer_acts.new(self.active.chosen))
         if any(d.id == self.active.state.drawer for d in mine):
-            menu.addAction("Take out of this drawer", self._take_out)
+            menu.addAction("Take out of this drawer", self.drawer_acts.take_out)
         return menu
 
     def _set(self, **changes: object) -> None:
@@ -300,46 +307,6 @@ class CabinetDesk(QWidget):
             self.host.using.write(
                 self.active.chosen, Path(name), lambda paths: told.emit(f"{len(paths)} files in {name}", "good")
             )
-
-    # -- drawers -------------------------------------------------------------------
-
-    def new_drawer(self, ids: tuple[str, ...] = ()) -> None:
-        """An empty drawer, or one with these pieces."""
-        name, good = QInputDialog.getText(self, "New drawer", "Name of the drawer:")
-        if good and name.strip():
-            self.active.change(lambda cabinet: drawers.put(cabinet, drawers.add(cabinet, name).id, ids))
-
-    def keep_search(self) -> None:
-        """What is asked now becomes a drawer."""
-        asked = self.active.query.model_copy(update={"within": None})
-        name, good = QInputDialog.getText(self, "Keep this search", "Name of the drawer:", text=asked.words)
-        if good and name.strip():
-            self.active.change(lambda cabinet: drawers.add(cabinet, name, asked))
-
-    def _fill_drawer(self, id: str, ids: tuple[str, ...]) -> None:
-        self.active.change(lambda cabinet: drawers.put(cabinet, id, ids))
-
-    def _take_out(self) -> None:
-        id, ids = self.active.state.drawer, self.active.chosen
-        self.active.change(lambda cabinet: drawers.take_out(cabinet, id, ids))
-
-    def drawer_menu(self, id: str) -> QMenu:
-        """What can be done with a drawer."""
-        menu = QMenu(self)
-        menu.addAction("Move it to one file…", partial(self.export, id))
-        mine = next((d for d in self.active.chest.drawers if d.id == id), None)
-        if mine is not None:
-            menu.addAction("Rename…", partial(self._rename_drawer, id, mine.name))
-            menu.addAction("Remove the drawer: its pieces stay", partial(self._remove_drawer, id))
-        return menu
-
-    def _rename_drawer(self, id: str, name: str) -> None:
-        wanted, good = QInputDialog.getText(self, "Rename the drawer", "Name:", text=name)
-        if good and wanted.strip():
-            self.active.change(lambda cabinet: drawers.rename(cabinet, id, wanted))
-
-    def _remove_drawer(self, id: str) -> None:
-        self.active.change(lambda cabinet: drawers.remove(cabinet, id))
 
     # -- the whole -----------------------------------------------------------------
 

@@ -42,6 +42,8 @@ def pack_commands(host: Host) -> tuple[Command, ...]:
                 _DESK),
         Command("pack-remove", "Take out of the pack", "Del", lambda: active.remove(active.chosen), _DESK, some,
                 ("delete",)),
+        Command("pack-name", "Name the chosen piece", "F2", lambda: desk().sheet.name_chosen(), _DESK, some,
+                ("rename",)),
         Command("pack-rename", "Rename many in the pack…", "R", lambda: desk().rename(), _DESK, whole),
         Command("pack-arrives", "What arrives: the pack as other programs read it…", "", lambda: desk().arrives(),
                 _DESK, whole, ("receive", "test")),

@@ -1,0 +1,86 @@
+"""What is done with drawers: made, filled, named, moved house, removed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QInputDialog, QMenu, QMessageBox, QWidget
+
+from engraver.core.cabinet import drawers
+from engraver.core.cabinet.drawers import Drawer
+
+from ...active_cabinet import ActiveCabinet
+
+
+class DrawerActs:
+    """Asks what has to be asked over a desk; what is done is done in the cabinet.
+
+    ``tell`` says what was done; ``export`` moves a drawer, by its id, to one file.
+    """
+
+    def __init__(
+        self, active: ActiveCabinet, parent: QWidget, tell: Callable[[str], None], export: Callable[[str], None]
+    ) -> None:
+        self._active, self._parent, self._tell, self._export = active, parent, tell, export
+
+    def new(self, ids: tuple[str, ...] = ()) -> None:
+        """An empty drawer, or one with these pieces."""
+        name, good = QInputDialog.getText(self._parent, "New drawer", "Name of the drawer:")
+        if good and name.strip():
+            self._active.change(lambda cabinet: drawers.put(cabinet, drawers.add(cabinet, name).id, ids))
+
+    def keep_search(self) -> None:
+        """What is asked now becomes a drawer."""
+        asked = self._active.query.model_copy(update={"within": None})
+        name, good = QInputDialog.getText(self._parent, "Keep this search", "Name of the drawer:", text=asked.words)
+        if good and name.strip():
+            self._active.change(lambda cabinet: drawers.add(cabinet, name, asked))
+
+    def fill(self, id: str, ids: tuple[str, ...]) -> None:
+        self._active.change(lambda cabinet: drawers.put(cabinet, id, ids))
+
+    def take_out(self) -> None:
+        """The chosen pieces out of the open drawer."""
+        id, ids = self._active.state.drawer, self._active.chosen
+        self._active.change(lambda cabinet: drawers.take_out(cabinet, id, ids))
+
+    def menu(self, id: str) -> QMenu:
+        """What can be done with a drawer."""
+        menu = QMenu(self._parent)
+        menu.addAction("Move it to one file…", partial(self._export, id))
+        if self._mine(id) is not None:
+            menu.addAction("Rename…", partial(self.rename, id))
+            menu.addAction("Remove the drawer…", partial(self.remove, id))
+        return menu
+
+    def rename(self, id: str) -> None:
+        """Another name for a drawer of one's own; nothing for those that always stand there."""
+        mine = self._mine(id)
+        if mine is None:
+            return
+        wanted, good = QInputDialog.getText(self._parent, "Rename the drawer", "Name:", text=mine.name)
+        if good and wanted.strip():
+            self._active.change(lambda cabinet: drawers.rename(cabinet, id, wanted))
+
+    def remove(self, id: str) -> None:
+        """A drawer of one's own goes, after a question that says what stays."""
+        mine = self._mine(id)
+        if mine is None:
+            return
+        box = QMessageBox(self._parent)
+        box.setWindowTitle("Remove the drawer")
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.setText(f"Remove the drawer {mine.name}?")
+        box.setInformativeText("What lies in it stays in the cabinet." if mine.query is None else "The search goes.")
+        out = box.addButton("Remove", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Keep", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is out:
+            self._active.change(lambda cabinet: drawers.remove(cabinet, id))
+            self._tell(f"The drawer {mine.name} is gone, its pieces stay")
+        box.deleteLater()
+
+    def _mine(self, id: str) -> Drawer | None:
+        return next((d for d in self._active.chest.drawers if d.id == id), None)
