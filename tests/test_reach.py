@@ -15,6 +15,7 @@ from engraver.app.desks import DESKS
 from engraver.app.views.card import STEP, Card
 from engraver.app.views.plate_item import PlateItem
 from engraver.app.window import Window
+from engraver.core.recipe import edits
 
 BACK = Qt.KeyboardModifier.ShiftModifier
 
@@ -160,6 +161,20 @@ def test_a_long_line_says_how_many_steps_lie_beyond_and_a_press_goes_there(bench
     bench.resize(2600, 900)
     settle(bench)
     assert before.isHidden() and after.isHidden()
+
+
+def test_the_name_of_the_file_is_whole_before_its_depth_and_its_side_are_told(bench: Window) -> None:
+    row, studio = bench.bench.readiness, bench.studio
+    assert studio.plate is not None
+    for name, said in (
+        ("Cork", "cork.png · 16-bit · 512"),
+        ("Carved panel", "carved-panel.png · 16-bit"),
+        ("Carved panel of oak", "carved-panel-of-oak.png"),
+        ("Carved panel of oak from the quay", "…"),
+    ):
+        studio.edit(edits.rename_plate(studio.project, studio.plate.id, name), "name")
+        settle(bench)
+        assert said in row.caption.text() and row.caption.toolTip().endswith(".png · 16-bit · 512")
 
 
 def test_where_room_is_short_the_polarity_is_said_in_fewer_words_never_cut(bench: Window) -> None:

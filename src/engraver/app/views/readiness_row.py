@@ -330,11 +330,12 @@ class ReadinessRow(QWidget):
         side = f" · {longer}" if longer else ""
         name = f"{to.stem(file_stem(plate.name), longer or to.sizes.preferred)}{to.extension}"
         depth = "32-bit" if to.depth == "float" else f"{to.depth}-bit"
-        text = f"{name} · {depth}{side}"
+        text, metrics, room = f"{name} · {depth}{side}", self.caption.fontMetrics(), self.caption.maximumWidth()
         self.caption.setToolTip(text)
-        self.caption.setText(
-            self.caption.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, self.caption.maximumWidth())
-        )
+        # The side, which a gauge tells, and the depth go before the name is cut.
+        ways = (text, f"{name} · {depth}", name)
+        said = next((w for w in ways if metrics.horizontalAdvance(w) <= room), name)
+        self.caption.setText(metrics.elidedText(said, Qt.TextElideMode.ElideMiddle, room))
 
     def gauge_menu(self, gauge: Gauge, title: str = "") -> QMenu:
         """What a gauge measures, why it matters, and what fixes it."""
