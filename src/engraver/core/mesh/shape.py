@@ -40,7 +40,8 @@ class MeshFacts:
         named = f" {unit}" if unit and unit != "none" else " units"
         if unit == self.unit != "none" and not self.unit_said:
             named += " (guessed)"
-        size = "\N{NO-BREAK SPACE}×\N{NO-BREAK SPACE}".join(f"{v:,.0f}" if v >= 1000 else f"{v:.3g}" for v in self.extent)
+        sides = (f"{v:,.0f}" if v >= 1000 else f"{v:.3g}" for v in self.extent)
+        size = "\N{NO-BREAK SPACE}×\N{NO-BREAK SPACE}".join(sides)
         holes = {0: "closed", 1: "1 open border"}.get(self.holes, f"{self.holes:,} open borders")
         return f"{self.triangles:,} triangles {self.format} · {size}{named} · {holes}"
 
