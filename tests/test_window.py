@@ -28,14 +28,18 @@ from engraver.core.readiness.measure import that_apply
 
 
 def in_dialog(kind: type[QDialog], act: Callable[[QDialog], None]) -> None:
-    """Act on a dialog as soon as it is open."""
+    """Act on a dialog as soon as it is open; it does not stay open when that fails."""
     seen: list[bool] = []
 
     def poll() -> None:
         found = [w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible()]
         if found:
             seen.append(True)
-            act(found[0])
+            try:
+                act(found[0])
+            except BaseException:
+                found[0].reject()
+                raise
         else:
             QTimer.singleShot(0, poll)
 
