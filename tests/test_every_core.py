@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from importlib import import_module
 from threading import Event, Lock
 
 import numpy as np
@@ -12,13 +13,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from numpy.polynomial import legendre
 
+from engraver.core.errors import Cancelled
 from engraver.core.files.png_write import png
 from engraver.core.files.write import quantise
 from engraver.core.numeric import shapes, spline, surface, tone
 from engraver.core.numeric import split_rows as splitting
 from engraver.core.numeric.split_rows import split_rows
 from engraver.core.raster import Raster
+from engraver.core.readiness import Measured, destination
 from engraver.core.steps import StepContext, kind_of
+
+measuring = import_module("engraver.core.readiness.measure")  # a function of the same name hides it
 
 RNG = np.random.default_rng(11)
 PICTURE = RNG.random((301, 217), dtype=np.float32)
@@ -109,6 +114,25 @@ def test_any_number_of_cores_gives_the_same_bits(name: str, monkeypatch: pytest.
         monkeypatch.setattr(splitting, "cores", lambda n=cores: n)
         found.append(WORK[name]())
     assert all(np.array_equal(found[0], other) for other in found[1:])
+
+
+@pytest.mark.parametrize("id", ["sculpt-stamp", "tiling-height"])
+def test_gauges_beside_each_other_tell_what_they_tell_one_by_one(id: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    y, x = np.mgrid[0:256, 0:256] / 256.0
+    weave = 0.5 + 0.2 * np.sin(8 * np.pi * x) * np.sin(8 * np.pi * y)
+    plate = (weave + np.random.default_rng(5).normal(0, 0.01, x.shape)).astype(np.float32)
+    to = destination(id)
+    monkeypatch.setattr(measuring, "_BESIDE", 0)
+    alone = measuring.measure(plate, to)
+    monkeypatch.setattr(measuring, "_BESIDE", plate.size)
+    monkeypatch.setattr(splitting, "cores", lambda: 2)
+    assert measuring.measure(plate, to) == alone and [g.id for g in alone] == list(measuring.that_apply(to))
+
+    def stopped() -> None:
+        raise Cancelled
+
+    with pytest.raises(Cancelled):
+        measuring.gauges(Measured.of(plate, to), stopped)
 
 
 @given(st.floats(-2, 2), st.floats(0.1, 3), st.integers(0, 3))

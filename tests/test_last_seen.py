@@ -163,7 +163,11 @@ def test_a_project_that_is_opened_again_shows_what_was_seen_before_anything_is_r
     assert len(proofs) > drawn and np.array_equal(was, proofs[-1])
 
 
-def test_what_is_no_longer_the_same_is_not_shown(left: tuple[Path, Window], make_window: MakeWindow) -> None:
+def test_what_is_no_longer_the_same_is_not_shown(
+    left: tuple[Path, Window], make_window: MakeWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    # The finished plate does not wait long for a proof that nothing here will draw.
+    monkeypatch.setattr("engraver.app.pictures.PROOF_FIRST", 0.1)
     path, before = left
     window, proofs = make_window(), []
     window.pictures.kernels_ready = False

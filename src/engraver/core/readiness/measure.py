@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from types import MappingProxyType
 
 from ..errors import Watch, unwatched
+from ..numeric.split_rows import split_rows
 from ..raster import Pixels, Wrap
 from .destinations import Destination
 from .edge_gauges import cut_gauge, stairs_gauge
@@ -24,6 +25,8 @@ ALL: Mapping[str, _Make] = MappingProxyType({
     "centre": centre_gauge, "evenness": evenness_gauge, "repeat": repeat_gauge, "recognisable": seen_gauge,
     "polarity": polarity_gauge,
 })  # fmt: skip
+# Larger plates keep every core busy with each gauge, and memory counts.
+_BESIDE = 2048 * 2048
 SLOW = tuple(id for id, kind in KINDS.items() if kind.slow)
 
 
@@ -42,13 +45,20 @@ def that_apply(to: Destination, wrap: Wrap = (False, False)) -> tuple[str, ...]:
 
 
 def gauges(m: Measured, check: Watch = unwatched, *, only: tuple[str, ...] | None = None) -> list[Gauge]:
-    """The gauges that apply, in fixed order; ``only`` some of them."""
-    found = []
-    for id in that_apply(m.destination, m.wrap):
-        if only is None or id in only:
+    """The gauges that apply, in fixed order; ``only`` some of them. Of a small plate one on each core."""
+    ids = [id for id in that_apply(m.destination, m.wrap) if only is None or id in only]
+    found: dict[str, Gauge] = {}
+
+    def take(first: int, end: int) -> None:
+        for id in ids[first:end]:
             check()
-            found.append(ALL[id](m))
-    return found
+            found[id] = ALL[id](m)
+
+    if m.values.size <= _BESIDE:
+        split_rows(take, len(ids), 1)
+    else:
+        take(0, len(ids))
+    return [found[id] for id in ids]
 
 
 def measure(pixels: Pixels, destination: Destination, wrap: Wrap = (False, False)) -> list[Gauge]:
