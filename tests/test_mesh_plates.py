@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -15,7 +16,7 @@ from engraver.core.errors import BadValue, EngraverError, FileTrouble
 from engraver.core.project.project_file import open_project, save
 from engraver.core.recipe import Project, Step, edits, many
 from engraver.core.recipe.first_mesh import first_capture, first_mesh_steps
-from engraver.core.sources.mesh import known_frame, shape_of
+from engraver.core.sources.mesh import facts_at_hand, known_frame, shape_of
 from solids import sheet
 
 
@@ -46,6 +47,22 @@ def test_a_mesh_plate_keeps_its_scale_down_the_line_until_a_tone_step() -> None:
     project = edits.insert_step(project, plate, Step.make("levels"), 0)
     toned = resolve(project, plate, store)
     assert toned.facts[0].units is not None and toned.facts[-1].units is None
+
+
+def test_how_fine_a_mesh_is_is_told_of_its_plate_before_anybody_asks_for_it() -> None:
+    """The panel's squares are 0.5 wide, in frames of 40: of triangles with two such sides and their diagonal."""
+    store = SourceStore()
+    project, plate = plate_of(store)
+    result = Engine(store).evaluate(resolve(project, plate, store), Request(exact=True))
+    found = known_frame(*_read(project, plate), store)
+    assert found is not None and facts_at_hand(project.sources[0], store) is None
+    edge = 0.5 * (2 + np.sqrt(2)) / 3
+    assert found.edge == pytest.approx(edge, rel=0.02)
+    assert result.facts.detail == pytest.approx(found.frame.width / found.edge / 128)
+
+
+def _read(project: Project, plate: str) -> tuple[Any, Any]:
+    return project.source(project.plate(plate).source), project.plate(plate).reading
 
 
 def test_preview_and_full_size_of_a_capture_agree() -> None:

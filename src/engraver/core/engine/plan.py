@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from ..raster import Facts
+from ..raster import Facts, Raster
 from ..steps import kind_of
 from ..steps.kind import NOTHING
 from .line import Line
@@ -31,6 +31,15 @@ class Plan:
     grain: list[bool]
     provisional: bool
     draft: bool
+
+
+def stamped(raster: Raster, facts: Facts, scale: float) -> Raster:
+    """What a raster carries comes from the declared extent, in one place for every step."""
+    lattice = facts.lattice if scale >= 1 else None
+    return raster.but(
+        wrap=facts.wrap, zero=facts.zero, units=facts.units, lattice=lattice,
+        unit=facts.unit, spacing=facts.spacing, detail=facts.detail, source_per_pixel=facts.source_per_pixel / scale,
+    )  # fmt: skip
 
 
 def size_at(facts: Facts, scale: float) -> Size:

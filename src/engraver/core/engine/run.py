@@ -26,7 +26,8 @@ from ..steps import StepContext, kind_of
 from ..steps.kind import NOTHING, PLATE_SIDE, Matrix
 from .line import Line, assemble, named_references, reading_of, referred_plates, step_seed, trial_key
 from .mapping import between, to_place
-from .plan import Autos, Plan, Size, make_plan, size_at
+from .measured_source import source_measured
+from .plan import Autos, Plan, Size, make_plan, size_at, stamped
 
 Answer = TypeVar("Answer")
 
@@ -109,6 +110,10 @@ class Engine:
         inner = (request.before or request.reveal) and request.upto
         place = line.place_before(request.upto) if inner and request.upto else line.place_after(request.upto)
         plan = self._plan(line, place, request.side, request.exact)
+        measure = not self.cache.holds(plan.keys[plan.place])
+        known = self._guarded("", lambda: source_measured(line, self.sources, check, measure=measure))
+        if known is not line:
+            line, plan = known, self._plan(known, place, request.side, request.exact)
         raster = self._stage(line, plan, plan.place, check)
         scale = raster.width / line.facts[place].width
         if request.reveal and place < len(line.steps):
@@ -219,7 +224,7 @@ class Engine:
         full = self._stage(line, self._plan(line, place, None, True), place, check)
         check()
         pixels, cover = resample.with_coverage(full.pixels, full.coverage, *plan.sizes[place], full.wrap)
-        return _stamped(full.but(pixels=pixels, coverage=cover), line.facts[place], plan.scales[place])
+        return stamped(full.but(pixels=pixels, coverage=cover), line.facts[place], plan.scales[place])
 
     def _source(self, line: Line, plan: Plan, check: Watch) -> Raster:
         kind, trial = source_kind(line.source.kind), line.trial
@@ -235,12 +240,12 @@ class Engine:
                 given = Given(trial, tips, own, trial_key(trial, line.others, line.plates))
                 return from_trial(given, line.reading, plan.sizes[0], self.sources, check)
 
-            return _stamped(self._guarded("", make), line.facts[0], plan.scales[0])
+            return stamped(self._guarded("", make), line.facts[0], plan.scales[0])
 
         def read() -> Raster:
             return self.sources.raster(line.source, line.reading, plan.sizes[0], check, coarse=line.coarse_mesh)
 
-        return _stamped(self._guarded("", read), line.facts[0], plan.scales[0])
+        return stamped(self._guarded("", read), line.facts[0], plan.scales[0])
 
     def tips(
         self, lines: Mapping[str, Line], check: Watch = unwatched, *, side: int | None = None,
@@ -298,7 +303,7 @@ class Engine:
             result = self._guarded(step.uid, lambda: self._stroked(line, i, raster, context, plan.keys[i]))
         else:
             result = self._guarded(step.uid, lambda: kind.apply(raster, step.params, context))
-        return _stamped(result, line.facts[i + 1], plan.scales[i + 1])
+        return stamped(result, line.facts[i + 1], plan.scales[i + 1])
 
     def _stroked(self, line: Line, i: int, raster: Raster, context: StepContext, before: str) -> Raster:
         """A step whose strokes act one after the other, from the longest run of them that has been done already."""
@@ -389,12 +394,3 @@ class Engine:
         values = self._guarded(step.uid, lambda: measure(raster, step.params, context))
         plan.known[i] = self._keep(line.keys[i + 1], MappingProxyType(values))
         return plan.known[i] or NOTHING
-
-
-def _stamped(raster: Raster, facts: Facts, scale: float) -> Raster:
-    """What a raster carries comes from the declared extent, in one place for every step."""
-    lattice = facts.lattice if scale >= 1 else None
-    return raster.but(
-        wrap=facts.wrap, zero=facts.zero, units=facts.units, lattice=lattice,
-        unit=facts.unit, spacing=facts.spacing, detail=facts.detail, source_per_pixel=facts.source_per_pixel / scale,
-    )  # fmt: skip

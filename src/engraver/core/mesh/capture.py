@@ -153,6 +153,8 @@ class AutoFrame:
         Units per full range, black to white.
     hole : Hole or None
         What takes most of the depth range and little of the picture; its edge in the file's units.
+    edge : float
+        Mean length of the mesh's edges, in units: nothing finer is there. 0 for what is made exactly.
 
     A mesh whose relief is under a millionth of its size is flat: lowest and highest are one.
     """
@@ -163,6 +165,7 @@ class AutoFrame:
     zero: float
     units: float
     hole: Hole | None = None
+    edge: float = 0.0
 
     @property
     def flat(self) -> bool:
@@ -253,7 +256,7 @@ def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse:
     BadMesh
         Nothing lies in the frame.
     """
-    view = posed(shape, params, coarse=coarse)
+    view, edge = posed(shape, params, coarse=coarse), 0.0 if shape.exact else shape.edge
     frame = framed(view, shape, params, check)
     rows, columns = params.size
     ratio = 1.0 if params.depth == "exact" else min(1.0, FIND_SIDE / params.side)
@@ -269,7 +272,7 @@ def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse:
         lo, hi = (float(v) for v in np.percentile(there, SPIKES))
     if params.depth != "set" and hi - lo < FLAT * shape.reach:  # what lies below is rounding, not relief
         middle = (lo + hi) / 2 + view.base
-        return AutoFrame(frame, middle, middle, middle, shape.reach)
+        return AutoFrame(frame, middle, middle, middle, shape.reach, edge=edge)
     hi = max(hi, lo + 1e-9 * shape.reach)
     if params.zero_at == "lowest":
         zero, full = lo, hi - lo
@@ -281,7 +284,7 @@ def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse:
     hole = hole_in(there, lo, hi) if params.depth != "set" else None
     if hole is not None:
         hole = replace(hole, edge=hole.edge + view.base)
-    return AutoFrame(frame, lo + view.base, hi + view.base, zero + view.base, full, hole)
+    return AutoFrame(frame, lo + view.base, hi + view.base, zero + view.base, full, hole, edge)
 
 
 def capture_heights(

@@ -70,6 +70,8 @@ class SourceKind:
         step zero of a plate that is read as something else.
     key : (source, reading) -> str
         Names the full-size raster.
+    measure : (source, reading, holding, check), optional
+        Finds what facts do not say without pixels. Nothing where they are whole from the start.
     extensions : tuple of str
         Endings of the files it is made of.
     knows : (bytes, name) -> bool
@@ -106,6 +108,7 @@ class SourceKind:
     start: Callable[[Source, Holding, Watch], StepZero]
     first: Callable[[Source, Holding, str | None, StepZero | None, Watch], First]
     key: Callable[[Source, StepZero], str] = _key
+    measure: Callable[[Source, Any, Holding, Watch], object] | None = None
     extensions: tuple[str, ...] = ()
     knows: Callable[[bytes, str], bool] = _no_file
     take_in: Callable[[bytes, str, Holding, Watch], SourceFile] = _cannot_take_in

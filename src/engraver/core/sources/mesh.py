@@ -88,13 +88,12 @@ def auto_frame(
 
 
 def _facts(source: Source, reading: mesh.Capture, holding: Holding) -> Facts:
-    """The units are known once the capture has been measured."""
+    """The units, and how fine the mesh is, are known once the capture has been measured."""
     known = known_frame(source, reading, holding)
     found = reading.facts()
     if known is None:
         return found
-    shape = facts_at_hand(source, holding)
-    edges = known.frame.width / shape.edge / reading.side if shape is not None and shape.edge > 0 else 1.0
+    edges = known.frame.width / known.edge / reading.side if known.edge > 0 else 1.0
     return found.but(units=known.units, detail=min(1.0, edges))
 
 
@@ -137,7 +136,7 @@ def _rows(source: Source) -> tuple[str, ...]:
 MESH = SourceKind(
     id="mesh", name="Mesh", help="A sculpt or a scanned body, captured as heights.", reading=mesh.Capture,
     files="one", facts=_facts, raster=_raster, start=_start, first=_first, extensions=mesh.EXTENSIONS,
-    knows=mesh.is_mesh, take_in=_take_in, read_as=cast(dict[str, str], MESH_AS), words=_words,
+    measure=auto_frame, knows=mesh.is_mesh, take_in=_take_in, read_as=cast(dict[str, str], MESH_AS), words=_words,
     rows=_rows, editor=_EDITOR,
     body=lambda source, holding, check: shape_of(source, holding, check).mesh,
 )  # fmt: skip
