@@ -169,7 +169,7 @@ class Shape:
     @cached_property
     def edge(self) -> float:
         """Mean length of an edge, in units, from evenly taken triangles."""
-        faces = self.mesh.faces[:: max(1, len(self.mesh.faces) // 100_000)]
+        faces = self.mesh.faces[:: max(1, len(self.mesh.faces) // 20_000)]
         corner = self.mesh.points[faces].astype(np.float64)
         return float(np.linalg.norm(corner - np.roll(corner, 1, axis=1), axis=2).mean())
 
