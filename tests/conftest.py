@@ -23,6 +23,7 @@ from PIL import Image
 from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMessageBox
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -208,6 +209,20 @@ def drop(window: Window, *paths: Path) -> None:
     event = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
     window.dropEvent(event)
     settle(window)
+
+
+def answer(button: str, asked: list[tuple[str, str]] | None = None) -> None:
+    """Press a button of the question that is open, and note what it asks. It does not stay open when that fails."""
+    box = QApplication.activeModalWidget()
+    assert isinstance(box, QMessageBox)
+    try:
+        if asked is not None:
+            asked.append((box.text(), box.informativeText()))
+        assert box.textFormat() == Qt.TextFormat.PlainText
+        next(b for b in box.buttons() if b.text() == button).click()
+    except BaseException:
+        box.reject()
+        raise
 
 
 def choose(window: Window, kind: str) -> str:

@@ -10,8 +10,8 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QInputDialog, QMessageBox
-from tests.conftest import LEFT, settle
+from PySide6.QtWidgets import QApplication, QInputDialog
+from tests.conftest import LEFT, answer, settle
 
 from at_cabinet import CTRL, NONE, SHIFT, names, press, rest, window_of
 from engraver.app.cabinet_mime import ENTRIES, dragged, entries_of
@@ -228,22 +228,15 @@ def test_many_are_renamed_by_a_pattern_and_clashes_cannot_be_taken(desk: Cabinet
         assert {e.name for e in cabinet.find()} == {f"Quay 0{n}" for n in range(1, 6)}
 
 
-def test_taking_out_asks_first(desk: CabinetDesk, places: Places) -> None:
-    def answer(word: str) -> Callable[[], None]:
-        def act() -> None:
-            box = QApplication.activeModalWidget()
-            assert isinstance(box, QMessageBox) and "history go with it" in box.informativeText()
-            next(b for b in box.buttons() if b.text() == word).click()
-
-        return act
-
-    window = window_of(desk)
+def test_taking_out_asks_first(desk: CabinetDesk) -> None:
+    window, asked = window_of(desk), []
     for word, count in (("Keep", 5), ("Take out", 4)):
         press(desk, "Rope")
-        QTimer.singleShot(0, answer(word))
+        QTimer.singleShot(0, partial(answer, word, asked))
         window.commands["cabinet-forget"].do()
         rest(window)
         assert len(names(desk)) == count
+    assert all("history go with it" in more for _, more in asked) and len(asked) == 2
 
 
 def test_f2_names_and_del_removes_the_drawer_that_has_the_focus_not_the_piece(
@@ -260,14 +253,8 @@ def test_f2_names_and_del_removes_the_drawer_that_has_the_focus_not_the_piece(
     rest(window)
     assert [d.name for d in window.cabinet.chest.drawers] == ["Hull"]
 
-    def answer(word: str) -> None:
-        box = QApplication.activeModalWidget()
-        assert isinstance(box, QMessageBox)
-        asked.append((box.text(), box.informativeText()))
-        next(b for b in box.buttons() if b.text() == word).click()
-
     for word, count in (("Keep", 1), ("Remove", 0)):
-        QTimer.singleShot(0, partial(answer, word))
+        QTimer.singleShot(0, partial(answer, word, asked))
         QTest.keyClick(desk.drawers.fronts[drawer.id], Qt.Key.Key_Delete)
         rest(window)
         assert len(window.cabinet.chest.drawers) == count and len(names(desk)) == 5

@@ -10,7 +10,7 @@ import pytest
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLabel, QMessageBox
-from tests.conftest import drop, settle
+from tests.conftest import answer, drop, settle
 
 from engraver.app import prefs as preferences
 from engraver.app.studio import Studio
@@ -258,10 +258,8 @@ def test_the_tray_is_searched_and_stands_in_three_columns(three: Window) -> None
     assert tray.width() == narrow
 
 
-def test_a_folder_is_asked_for_once_and_all_bad_files_are_told(
-    window: Window, photo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    folder, asked = tmp_path / "Slabs", []
+def test_a_folder_is_asked_for_once_and_all_bad_files_are_told(window: Window, photo: Path, tmp_path: Path) -> None:
+    folder, asked = tmp_path / "Slabs <b>", []
     folder.mkdir()
     for name in ("a.jpg", "b.jpg"):
         (folder / name).write_bytes(photo.read_bytes())
@@ -269,22 +267,18 @@ def test_a_folder_is_asked_for_once_and_all_bad_files_are_told(
         (folder / name).write_bytes(b"no picture")
     (folder / "words.txt").write_text("left alone")
 
-    def answer(parent: object, title: str, question: str) -> QMessageBox.StandardButton:
-        asked.append(question)
-        return QMessageBox.StandardButton.Yes if len(asked) > 1 else QMessageBox.StandardButton.No
-
-    monkeypatch.setattr(QMessageBox, "question", answer)
-    for count in (0, 2):
+    for word, count in (("Leave it", 0), ("Open them", 2)):
+        in_dialog(QMessageBox, lambda _, word=word: answer(word, asked))
         drop(window, folder)
         QApplication.processEvents()
         settle(window)
         assert len(names(window)) == count
-    assert asked == ["Open the 4 files in Slabs? Each becomes a plate."] * 2
+    assert asked == [("Open the 4 files in Slabs <b>? Each becomes a plate.", "")] * 2
     said = window.notice.text()
     assert said.startswith("✕  2 of 4 files could not be opened. ") and "bad.png" in said and "cut.tif" in said
     plate_top = window.bench.plate_view.canvas.mapTo(window, QPoint(0, 0)).y()
     assert window.notice.geometry().top() < plate_top / 2
-    drop(window, tmp_path / "Slabs" / "words.txt")
+    drop(window, folder / "words.txt")
     QApplication.processEvents()
     settle(window)
     assert "words.txt" in window.notice.text() and "1 of" not in window.notice.text()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import cv2
@@ -11,8 +12,8 @@ import pytest
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
-from tests.conftest import LEFT
+from PySide6.QtWidgets import QFileDialog
+from tests.conftest import LEFT, answer
 
 from at_cabinet import CTRL, names, press, rest, window_of
 from engraver.app.casts import Lamps
@@ -25,12 +26,6 @@ from engraver.core.cabinet.moving import join
 from engraver.demo import cabinet as demo_cabinet
 from engraver.demo.cabinet import fill, old_files
 from kept import png, put, tones
-
-
-def _pressed(word: str) -> None:
-    box = QApplication.activeModalWidget()
-    assert isinstance(box, QMessageBox)
-    next(b for b in box.buttons() if b.text() == word).click()
 
 
 def menu_action(desk: CabinetDesk, id: str, words: str) -> None:
@@ -59,7 +54,7 @@ def test_a_drawer_moves_to_one_file_and_comes_back_without_doubles(
     window.commands["cabinet-join"].do()
     rest(window)
     assert "damaged" in window.notice.text() and len(names(desk)) == 5
-    QTimer.singleShot(0, lambda: _pressed("Remove"))
+    QTimer.singleShot(0, partial(answer, "Remove"))
     menu_action(desk, drawer.id, "Remove the drawer…")
     rest(window)
     assert not window.cabinet.chest.drawers and len(names(desk)) == 5

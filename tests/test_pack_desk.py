@@ -11,8 +11,8 @@ from PIL import Image
 from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
-from tests.conftest import LEFT, drag
+from PySide6.QtWidgets import QApplication, QFileDialog
+from tests.conftest import LEFT, answer, drag
 
 from engraver.app.desks.pack import PackDesk
 from engraver.app.desks.proof import ProofDesk
@@ -185,20 +185,17 @@ def test_a_pack_is_written_refreshed_and_told(
 def test_a_strangers_pack_is_looked_over_and_taken_into_the_cabinet(
     filled: PackDesk, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    desk, window = filled, window_of(filled)
+    desk, window, asked = filled, window_of(filled), []
     out = tmp_path / "theirs"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(out), ""))
     desk.write()
     rest(window)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(out / "pack.json"), ""))
 
-    def take(box: object) -> None:
-        assert isinstance(box, QMessageBox) and "Nothing in it was run" in box.informativeText()
-        next(b for b in box.buttons() if b.text() == "Take into the cabinet").click()
-
-    modal(take)
+    modal(lambda _: answer("Take into the cabinet", asked))
     desk.open_pack()
     rest(window)
+    assert "Nothing in it was run" in asked[0][1]
     assert "4 came into the cabinet." in window.notice.text()
     with Cabinet(window.places.cabinet) as cabinet:
         assert sorted(e.kind for e in cabinet.find()) == ["alpha", "alpha", "alpha", "brush"]

@@ -14,6 +14,7 @@ from engraver.core.proof import trial_kernels
 from engraver.core.proof.drawing import drawn as drawn_on
 from engraver.core.proof.scene import BenchScene, covered
 from engraver.core.proof.strip import strip
+from engraver.core.proof.trial_colours import joined
 from engraver.core.proof.trial_picture import Look, TrialPicture
 from engraver.core.surfaces import SURFACES, Sheet
 from engraver.core.surfaces.ball import BALL_HALF_ANGLE, RADIUS
@@ -109,8 +110,7 @@ def test_brightness_becomes_colour_by_the_mean_of_its_samples(factor: int) -> No
     mean = every.reshape(20, factor, 30, factor, 3).mean(axis=(1, 3))
     out = np.full((20, 30, 3), 7, np.uint8)
     clear, hazy, part = out.copy(), out.copy(), (2, 27, 3, 19)
-    joined = trial_kernels.joined(ramp), trial_kernels.joined(ground)
-    trial_kernels.clear_colour(light, factor, *joined, *part, clear)
+    trial_kernels.clear_colour(light, factor, joined(ramp), joined(ground), *part, clear)
     air = np.array([0, 0, 0, 0, 0, 0], np.float32)
     trial_kernels.colour(light, light, factor, ramp, ground, air, *part, hazy)
     for drawn in (clear, hazy):

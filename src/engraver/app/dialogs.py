@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
+from PySide6.QtWidgets import QFileDialog, QMenu
 
 from engraver.core.files.names import file_stem
 from engraver.core.project import recipe_file
@@ -14,6 +14,7 @@ from engraver.core.recipe import Recipe
 from engraver.core.sources import EXTENSIONS as SOURCES
 
 from .host import Host
+from .question import sure
 from .views.receiver_window import ReceiverWindow
 from .views.scan_sheet import ScanSheet
 from .views.start_board import StartSheet
@@ -54,7 +55,7 @@ def files_of_drop(w: Host, paths: list[Path]) -> list[Path]:
 
 def _wants(w: Host, folder: str, count: int) -> bool:
     question = f"Open the {count} files in {folder}? Each becomes a plate."
-    return QMessageBox.question(w.widget, "Open a folder", question) == QMessageBox.StandardButton.Yes
+    return sure(w.widget, "Open a folder", question, "Open them")
 
 
 def open_recent(w: Host) -> None:

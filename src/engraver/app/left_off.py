@@ -52,16 +52,16 @@ class LeftOff:
         self.path = path
 
     def of(self, project: Path | None) -> Left:
-        """Where a project file was left; its beginning where that is not known."""
-        return BEGINNING if project is None else self._known().get(_name(project), BEGINNING)
+        """Where a project file was left; its beginning where that is not known, or it is in no file."""
+        return BEGINNING if project is None else self._known().get(_key(project), BEGINNING)
 
     def note(self, project: Path, left: Left) -> None:
         """A project file was left here. Raises EngraverError or OSError where it cannot be written."""
-        known, name = self._known(), _name(project)
-        if known.get(name) == left:
+        known, key = self._known(), _key(project)
+        if known.get(key) == left:
             return
-        known.pop(name, None)
-        known[name] = left
+        known.pop(key, None)  # so that it is the last one
+        known[key] = left
         kept = dict(list(known.items())[-MOST:])
         self.path.parent.mkdir(parents=True, exist_ok=True)
         write_bytes(self.path, _BY_PATH.dump_json(kept))
@@ -70,5 +70,5 @@ class LeftOff:
         return read_kept(self.path, _BY_PATH) or {}
 
 
-def _name(project: Path) -> str:
+def _key(project: Path) -> str:
     return str(project.resolve())

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtGui import QCursor
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu
 
 from engraver.core import mesh
 from engraver.core.cords.write import MESHES
@@ -21,6 +21,7 @@ from engraver.core.sources.trial import PARTS, Part, TrialFrame, framed, parts_o
 
 from .dialogs import PLAIN
 from .host import Host
+from .question import sure
 
 # From so many points on it is asked first.
 ASK_ABOVE = 2_000_000
@@ -44,16 +45,9 @@ class TrialActions:
         if points > ASK_ABOVE:
             need, free = points * _BYTES / 1e9, _free_memory() / 1e9
             words = f"{points / 1e6:.0f} M points take about {need:.1f} GB of memory; {free:.1f} GB are free."
-            if not self._sure("Very dense", words, "Use so many"):
+            if not sure(host.widget, "Very dense", words, "Use so many"):
                 return
         host.trials.set_trial(f"{points:,} points", points=points)
-
-    def _sure(self, title: str, words: str, act: str) -> bool:
-        box = QMessageBox(QMessageBox.Icon.Question, title, words, parent=self._host.widget)
-        yes = box.addButton(act, QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        return box.clickedButton() is yes
 
     def choose_mesh(self) -> None:
         """A mesh of the artist's becomes the surface."""

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import TypeVar
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QFont
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QKeyEvent
 from PySide6.QtWidgets import QApplication, QFrame, QLabel, QLayout, QScrollArea, QWidget
 
 from .active_brush import ActiveBrush
@@ -50,6 +50,18 @@ def plain(label: QLabel) -> QLabel:
     """A label that shows names as they are typed, whatever signs are in them."""
     label.setTextFormat(Qt.TextFormat.PlainText)
     return label
+
+
+def first_that_fits(metrics: QFontMetrics, ways: Sequence[str], room: int) -> str:
+    """Of several ways to say it, the fullest first, the first that ``room`` pixels hold; else the last."""
+    return next((words for words in ways if metrics.horizontalAdvance(words) <= room), ways[-1])
+
+
+def is_own_key(event: QEvent, *keys: Qt.Key) -> bool:
+    """Whether an event asks who takes one of these keys. A widget that accepts it gets the key in its
+    ``keyPressEvent``; else the desk's command of that key is done, which acts on something else."""
+    asks = event.type() == QEvent.Type.ShortcutOverride
+    return asks and isinstance(event, QKeyEvent) and event.key() in keys
 
 
 def widgets_of(row: QLayout) -> list[QWidget]:

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 from ..active_cabinet import ActiveCabinet
 from ..cabinet_mime import entries_of
 from ..cabinet_state import STANDING
-from ..ui import Ui, named, scrolled
+from ..ui import Ui, is_own_key, named, scrolled
 
 WIDTH = 178
 
@@ -56,11 +56,7 @@ class DrawerFront(QWidget):
             self.opened.emit(self.id)
 
     def event(self, event: QEvent) -> bool:
-        if (
-            event.type() == QEvent.Type.ShortcutOverride
-            and isinstance(event, QKeyEvent)
-            and event.key() in (Qt.Key.Key_F2, Qt.Key.Key_Delete)
-        ):
+        if is_own_key(event, Qt.Key.Key_F2, Qt.Key.Key_Delete):
             event.accept()  # the drawer has the focus, not the piece that the desk's keys would take
             return True
         return super().event(event)

@@ -338,10 +338,15 @@ class PackSheet(QAbstractScrollArea):
 
     def name_chosen(self) -> None:
         """The name of the piece chosen last is typed over."""
-        chosen = next((n for n, p in enumerate(self.pieces) if p.id == (self.active.chosen or ("",))[-1]), None)
-        if chosen is not None:
-            self._show(chosen)
-            self.type_over(chosen)
+        here = self._here()
+        if here >= 0:
+            self._show(here)
+            self.type_over(here)
+
+    def _here(self) -> int:
+        """The place of the piece chosen last, -1 for none."""
+        ids = [p.id for p in self.pieces]
+        return ids.index(self.active.chosen[-1]) if self.active.chosen and self.active.chosen[-1] in ids else -1
 
     def _named(self) -> None:
         if not self.editor.isVisible():
@@ -354,8 +359,7 @@ class PackSheet(QAbstractScrollArea):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         moves = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -ACROSS, Qt.Key.Key_Down: ACROSS}
-        key, ids = Qt.Key(event.key()), [p.id for p in self.pieces]
-        here = ids.index(self.active.chosen[-1]) if self.active.chosen and self.active.chosen[-1] in ids else -1
+        key, ids, here = Qt.Key(event.key()), [p.id for p in self.pieces], self._here()
         if key in moves and ids:
             n = min(len(ids) - 1, max(0, here + moves[key])) if here >= 0 else 0
             if event.modifiers() & Qt.KeyboardModifier.AltModifier and here >= 0:

@@ -24,7 +24,7 @@ from engraver.core.recipe import Plate, edits
 from ..editors.key_moves import ARROWS
 from ..studio import Studio
 from ..theme.icons import pixmap
-from ..ui import Ui
+from ..ui import Ui, is_own_key
 
 
 def rename_plate(parent: QWidget, studio: Studio, id: str) -> None:
@@ -131,11 +131,7 @@ class PlateItem(QWidget):
         rename_plate(self, self.ui.studio, self.plate.id)
 
     def event(self, event: QEvent) -> bool:
-        if (
-            event.type() == QEvent.Type.ShortcutOverride
-            and isinstance(event, QKeyEvent)
-            and event.key() == Qt.Key.Key_Delete
-        ):
+        if is_own_key(event, Qt.Key.Key_Delete):
             event.accept()  # the plate has the focus, not the step that the desk's key would take
             return True
         return super().event(event)

@@ -19,7 +19,7 @@ from engraver.core.readiness.destinations import polarity_words
 from ..looking import PlateViewPicture
 from ..painting import polyline
 from ..theme.icons import icon
-from ..ui import Ui, named, widgets_of
+from ..ui import Ui, first_that_fits, named, widgets_of
 from .plate_canvas import PlateCanvas
 
 SECTION_HEIGHT = 106
@@ -280,7 +280,7 @@ class PlateView(QWidget):
         room = min(wanted, self.width() - others) - px(38)  # a little more than the words, for their last curve
         raises = self._said.partition(" · ")[0]
         ways = (self._said, self._said.rpartition(" · ")[0], raises, raises.partition(" ")[0])
-        self.polarity.setText(next((w for w in ways if metrics.horizontalAdvance(w) <= room), ways[-1]))
+        self.polarity.setText(first_that_fits(metrics, ways, room))
         self.polarity.setAccessibleName(self._said)
         self.polarity.setToolTip(
             f"What white and black mean: {self._said}. Press to turn it round: the relief stays. (P)"

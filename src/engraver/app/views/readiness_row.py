@@ -17,7 +17,7 @@ from engraver.core.readiness.gauge import VERDICTS
 
 from ..editors.rows import Choice
 from ..measuring import MeasuredPlate
-from ..ui import Ui, named
+from ..ui import Ui, first_that_fits, named
 
 HEIGHT = 62
 # The least room of a gauge: its longest name and its mark; and with Fix… beside them.
@@ -333,8 +333,7 @@ class ReadinessRow(QWidget):
         text, metrics, room = f"{name} · {depth}{side}", self.caption.fontMetrics(), self.caption.maximumWidth()
         self.caption.setToolTip(text)
         # The side, which a gauge tells, and the depth go before the name is cut.
-        ways = (text, f"{name} · {depth}", name)
-        said = next((w for w in ways if metrics.horizontalAdvance(w) <= room), name)
+        said = first_that_fits(metrics, (text, f"{name} · {depth}", name), room)
         self.caption.setText(metrics.elidedText(said, Qt.TextElideMode.ElideMiddle, room))
 
     def gauge_menu(self, gauge: Gauge, title: str = "") -> QMenu:

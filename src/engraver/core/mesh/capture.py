@@ -256,7 +256,8 @@ def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse:
     BadMesh
         Nothing lies in the frame.
     """
-    view, edge = posed(shape, params, coarse=coarse), 0.0 if shape.exact else shape.edge
+    view = posed(shape, params, coarse=coarse)
+    edge = 0.0 if shape.exact else shape.edge
     frame = framed(view, shape, params, check)
     rows, columns = params.size
     ratio = 1.0 if params.depth == "exact" else min(1.0, FIND_SIDE / params.side)

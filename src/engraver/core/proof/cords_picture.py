@@ -10,6 +10,7 @@ from engraver.core.mesh.model import together
 from ..cords.body import Cord
 from ..numeric.split_rows import split_rows
 from ..raster import Pixels
+from .blocks import balls_round, boxes_of
 from .projection import Projection
 
 Box = tuple[float, float, float, float]
@@ -28,8 +29,6 @@ class CordsDrawn:
 
     def become(self, cords: tuple[Cord, ...]) -> bool:
         """Take over the cords of the next picture; whether they are others than those of the last."""
-        from . import trial_kernels as k
-
         if len(cords) == len(self._cords) and all(a is b for a, b in zip(cords, self._cords, strict=True)):
             return False
         self._cords, self._before = cords, self._balls
@@ -39,27 +38,16 @@ class CordsDrawn:
         # Triangles come piece after piece: those near each other in order are near each other in space.
         points, self._faces = together((c.points, c.faces) for c in cords)
         self._points, self._normals = points.astype(np.float32), np.concatenate([c.normals for c in cords])
-        count = -(-len(self._faces) // k.BLOCK)
-        self._balls = np.empty((count, 4), np.float32)
-        wanted = np.ones(count, np.uint8)
-        split_rows(lambda a, b: k.blocks(self._points, self._faces, wanted, a, b, self._balls), count)
+        self._balls = balls_round(self._points, self._faces)
         return True
 
     def changed_box(self, seen: Projection) -> Box:
         """Where the cords are seen, and those before them were: left, top, right, bottom, in pixels."""
-        boxes = np.concatenate([self._boxes(self._before, seen), self._boxes(self._balls, seen)])
+        boxes = boxes_of(np.concatenate([self._before, self._balls]), seen)
         if not len(boxes):
             return _NOWHERE
         (left, top), (right, bottom) = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
         return float(left), float(top), float(right), float(bottom)
-
-    @staticmethod
-    def _boxes(balls: Pixels, seen: Projection) -> Pixels:
-        from . import trial_kernels as k
-
-        found = np.empty((len(balls), 4), np.float32)
-        k.boxes(balls, *seen.numbers(), found)
-        return found
 
     def draw(
         self,
@@ -79,7 +67,7 @@ class CordsDrawn:
             lambda a, b: k.project(self._points, self._normals, *seen.numbers(), a, b, screen, carried),
             len(self._points),
         )
-        boxes = self._boxes(self._balls, seen)
+        boxes = boxes_of(self._balls, seen)
         left, right, top, bottom = part
         split_rows(
             lambda a, b: k.draw(

@@ -5,9 +5,11 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..raster import Pixels
 from ..surfaces.view import Colour
+from .trial_kernels import FRACTION, PLACES
 
 _SKY = (np.array([168, 186, 206], np.float32), np.array([222, 222, 214], np.float32))
 _PLAIN = np.array([168, 160, 144], np.float32)
@@ -23,6 +25,13 @@ def sky(rows: int, horizon: float) -> Pixels:
     plain = _SKY[1] + near * (_PLAIN - _SKY[1])
     drawn: Pixels = np.where(away[:, None] < 0, above, plain).astype(np.float32)
     return drawn
+
+
+def joined(colours: Pixels) -> NDArray[np.int64]:
+    """Colours (n, 3), 0..255, each as one number, int64 (n,): red, green and blue in 1,024ths, 20 bits for each."""
+    parts = np.round(colours.astype(np.float64) * (1 << FRACTION)).astype(np.int64)
+    whole: NDArray[np.int64] = (parts[:, 0] << (2 * PLACES)) | (parts[:, 1] << PLACES) | parts[:, 2]
+    return whole
 
 
 @lru_cache(maxsize=1)

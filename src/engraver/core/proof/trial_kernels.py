@@ -5,17 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..compiled import kernel
-from ..raster import Pixels
 
 _kernel: Any = kernel()
 _fast: Any = kernel(fastmath=True)
 # Triangles whose place on the screen is kept together.
 BLOCK = 256
-# A colour as one number: bits for a part of it, and those of them that are less than 1. Four fit without carrying.
-_PLACES, _PARTS = 20, 10
+# A colour as one number: bits of each of its parts, and those of them below 1. Four add up without carrying.
+PLACES, FRACTION = 20, 10
 
 
 @_fast
@@ -214,13 +212,15 @@ def light(image, depth, lamp, fill, ambient, by, cavity, left, right, top, botto
 
 @_kernel
 def clear_colour(image, factor, ramp, ground, left, right, top, bottom, out):  # type: ignore[no-untyped-def]
-    """As :func:`colour` in clear air, for a factor of 1 or 2.
+    """Brightness (below 0: nothing there), float32 (H, W), to RGB in clear air, averaging ``factor`` by ``factor``
+    of them, 1 or 2.
 
-    ``ramp`` and ``ground`` (rows,) hold whole colours as :func:`joined` makes them: three sums at once.
+    ``ramp`` (steps,) and ``ground`` (rows), what lies behind each row of the result, hold whole colours as
+    :func:`~.trial_colours.joined` makes them: three sums at once.
     """
     none, last = np.int32(ramp.shape[0]), np.float32(ramp.shape[0] - 1)
-    shift = _PARTS + 2 * (factor - 1)
-    half, most = np.int64(1) << (shift - 1), (np.int64(1) << _PLACES) - 1
+    shift = FRACTION + 2 * (factor - 1)
+    half, most = np.int64(1) << (shift - 1), (np.int64(1) << PLACES) - 1
     width = (right - left) * factor
     known, steps = np.empty(ramp.shape[0] + 1, np.int64), np.empty(width, np.int32)
     known[:-1] = ramp
@@ -237,28 +237,20 @@ def clear_colour(image, factor, ramp, ground, left, right, top, bottom, out):  #
                     total[j] += known[np.uintp(steps[j * factor + b])]
         for j in range(right - left):
             whole = total[j]
-            out[i, left + j, 0] = np.uint8(((whole >> (2 * _PLACES)) + half) >> shift)
-            out[i, left + j, 1] = np.uint8((((whole >> _PLACES) & most) + half) >> shift)
+            out[i, left + j, 0] = np.uint8(((whole >> (2 * PLACES)) + half) >> shift)
+            out[i, left + j, 1] = np.uint8((((whole >> PLACES) & most) + half) >> shift)
             out[i, left + j, 2] = np.uint8(((whole & most) + half) >> shift)
-
-
-def joined(colours: Pixels) -> NDArray[np.int64]:
-    """Colours (n, 3), 0..255, each as one number: red, green and blue in 1,024ths, 20 bits for each."""
-    parts = np.round(colours.astype(np.float64) * (1 << _PARTS)).astype(np.int64)
-    whole: NDArray[np.int64] = (parts[:, 0] << (2 * _PLACES)) | (parts[:, 1] << _PLACES) | parts[:, 2]
-    return whole
 
 
 @_fast
 def colour(image, depth, factor, ramp, ground, haze, left, right, top, bottom, out):  # type: ignore[no-untyped-def]
-    """Brightness (below 0: nothing there) to RGB through a ramp, averaging factor by factor.
+    """Brightness (below 0: nothing there) to RGB through a ramp and haze, averaging factor by factor.
 
     ``ground`` (rows, 3) is what lies behind each row of the result; ``haze`` (near, grows, most, red,
     green, blue) says how far off things take its colour on: they do as their ``depth`` falls below -near.
     """
     last = np.float32(ramp.shape[0] - 1)
     share = np.float32(1.0 / (factor * factor))
-    clear_air = haze[2] <= 0
     for i in range(top, bottom):
         for j in range(left, right):
             red = green = blue = np.float32(0)
@@ -270,9 +262,6 @@ def colour(image, depth, factor, ramp, ground, haze, left, right, top, bottom, o
                         red, green, blue = red + ground[i, 0], green + ground[i, 1], blue + ground[i, 2]
                         continue
                     k = np.uintp(min(value * last, last))
-                    if clear_air:
-                        red, green, blue = red + ramp[k, 0], green + ramp[k, 1], blue + ramp[k, 2]
-                        continue
                     far = min(max((-depth[r, c] - haze[0]) * haze[1], np.float32(0)), haze[2])
                     red += ramp[k, 0] + far * (haze[3] - ramp[k, 0])
                     green += ramp[k, 1] + far * (haze[4] - ramp[k, 1])

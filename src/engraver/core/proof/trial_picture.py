@@ -17,11 +17,12 @@ from ..pressing.relief import Relief
 from ..raster import Pixels
 from ..surfaces.kind import Geometry, Paper
 from ..surfaces.view import CAMERA, FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
+from .blocks import Blocks
 from .cords_picture import CordsDrawn
 from .paper import lettering
 from .plaster import plaster_ramp
 from .projection import Projection, projection
-from .trial_colours import earth_ramp, ink_ramp, sky
+from .trial_colours import earth_ramp, ink_ramp, joined, sky
 
 _AMBIENT = 0.2
 # How strongly hollows darken and ridges brighten, at a pixel's size and at four.
@@ -109,9 +110,7 @@ class TrialPicture:
         self._normals: Pixels = ground.normals
         self._screen = np.empty((ground.count, 3), np.float32)
         self._carried = np.empty((ground.count, 3), np.float32)
-        self._balls: dict[bool, Pixels] = {}
-        self._still: dict[bool, Pixels] = {}
-        self._moved: dict[bool, NDArray[np.uint8]] = {}
+        self._blocks: dict[bool, Blocks] = {}
         self._mark = np.zeros(ground.count, np.uint8)
         self._wide = np.empty(0, np.int32)
         self._look: Look | None = None
@@ -139,7 +138,8 @@ class TrialPicture:
             self._points = relief.points()
             self._normals = ground.normals_of(self._points)
             self._fresh = True
-            self._all_moved()
+            for blocks in self._blocks.values():
+                blocks.all_moved()
             return None
         if not len(which):
             return which, 0
@@ -217,7 +217,7 @@ class TrialPicture:
                 len(self._points),
             )
         check()
-        self._seen_boxes(look.moving, seen, close=False)
+        self._boxes = self._blocks_of(look.moving).boxes(self._points, seen, self._farthest)
         self._nearness.fill(-1e9)
         thick = _thick(look)
         large = np.float32(_LARGE) * thick * thick
@@ -230,39 +230,10 @@ class TrialPicture:
         check()
         self._cords.draw(seen, self._buffers, thick, large, (0, size[0], 0, size[1]))
 
-    def _seen_boxes(self, moving: bool, seen: Projection, *, close: bool) -> None:
-        """Where each block of triangles can be seen; balls round them are made anew where points moved.
-
-        ``close``: as closely as can be, for a part of the picture. For all of it those round the points without
-        marks will do, grown by the farthest that any of them moved.
-        """
-        from . import trial_kernels as k
-
-        faces = self._faces(moving)
-        wanted = self._moved.get(moving)
-        if moving not in self._balls:
-            self._balls[moving] = self._still_balls(moving).copy()
-            wanted = self._moved[moving] = np.ones(len(self._balls[moving]), np.uint8)
-        balls = self._balls[moving]
-        if wanted is not None and not close and wanted.all():
-            balls = self._still_balls(moving) + np.array([0, 0, 0, self._farthest()], np.float32)
-        elif wanted is not None:
-            split_rows(lambda a, b: k.blocks(self._points, faces, wanted, a, b, balls), len(balls))
-            del self._moved[moving]
-        self._boxes = np.empty((len(balls), 4), np.float32)
-        k.boxes(balls, *seen.numbers(), self._boxes)
-
-    def _still_balls(self, moving: bool) -> Pixels:
-        """Balls round the blocks of triangles without marks."""
-        from . import trial_kernels as k
-
-        if moving not in self._still:
-            faces, ground = self._faces(moving), self.relief.ground
-            balls = np.empty((-(-len(faces) // k.BLOCK), 4), np.float32)
-            wanted = np.ones(len(balls), np.uint8)
-            split_rows(lambda a, b: k.blocks(ground.points, faces, wanted, a, b, balls), len(balls))
-            self._still[moving] = balls
-        return self._still[moving]
+    def _blocks_of(self, moving: bool) -> Blocks:
+        if moving not in self._blocks:
+            self._blocks[moving] = Blocks(self.relief.ground.points, self._faces(moving))
+        return self._blocks[moving]
 
     def _farthest(self) -> float:
         """How far points moved at most; a bound."""
@@ -272,20 +243,13 @@ class TrialPicture:
         along = max(float(relief.height.max()), -float(relief.height.min()))
         return along if relief.moves is None else along + math.sqrt(3) * float(np.abs(relief.moves).max())
 
-    def _all_moved(self) -> None:
-        """Every ball has to be made anew before it is used."""
-        self._moved = {moving: np.ones(len(balls), np.uint8) for moving, balls in self._balls.items()}
-
     def _some_moved(self, which: NDArray[np.int32], count: int) -> None:
-        """Only some balls have to be: those of the triangles at some points."""
-        from . import trial_kernels as k
-
-        starts, around = self.relief.ground.around
-        if True in self._balls:
-            self._moved[True] = np.ones(len(self._balls[True]), np.uint8)
-        if False in self._balls:
-            mark = self._moved.setdefault(False, np.zeros(len(self._balls[False]), np.uint8))
-            k.blocks_of(which, count, starts, around, mark)
+        """Some points moved: of the triangles for turning it is not known which these are."""
+        for moving, blocks in self._blocks.items():
+            if moving:
+                blocks.all_moved()
+            else:
+                blocks.some_moved(which, count, *self.relief.ground.around)
 
     def _redraw(
         self, look: Look, seen: Projection, changed: tuple[NDArray[np.int32], int], size: tuple[int, int],
@@ -305,7 +269,7 @@ class TrialPicture:
         if others:
             box = self._cords.changed_box(seen)
             left, top, right, bottom = min(left, box[0]), min(top, box[1]), max(right, box[2]), max(bottom, box[3])
-        self._seen_boxes(look.moving, seen, close=True)
+        self._boxes = self._blocks_of(look.moving).boxes(self._points, seen)
         x0, x1 = max(0, int(left) - 2), min(size[0], int(right) + 3)
         y0, y1 = max(0, int(top) - 2), min(size[1], int(bottom) + 3)
         if x1 <= x0 or y1 <= y0:
@@ -360,7 +324,7 @@ class TrialPicture:
         ground = sky(height, _horizon(seen) / factor) if day else even
         columns, rows = (left // factor, -(-right // factor)), (top // factor, -(-bottom // factor))
         if haze is None:
-            whole, behind = k.joined(ramp), k.joined(ground)
+            whole, behind = joined(ramp), joined(ground)
             _bands(
                 lambda a, b: k.clear_colour(self._light, factor, whole, behind, *columns, a, b, self._picture), *rows
             )

@@ -5,14 +5,13 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint
 from PySide6.QtGui import QDrag, QImage, QPixmap, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QLabel,
     QMenu,
-    QMessageBox,
     QProgressBar,
     QPushButton,
     QVBoxLayout,
@@ -28,6 +27,7 @@ from ...cabinet_state import STANDING
 from ...dialogs import PLAIN
 from ...host import Host
 from ...icon_making import icon_of_piece
+from ...question import sure
 from ...ui import named
 from ...views.cabinet_bar import CabinetBar
 from ...views.cabinet_panel import SCOPES, CabinetPanel
@@ -287,17 +287,10 @@ class CabinetDesk(QWidget):
         ids = self.active.chosen
         shown = self.active.shown
         what = shown.name if len(ids) == 1 and shown is not None else f"{len(ids)} pieces"
-        box = QMessageBox(self.host.widget)
-        box.setWindowTitle("Take out of the cabinet")
-        box.setTextFormat(Qt.TextFormat.PlainText)
-        box.setText(f"Take {what} out of the cabinet?")
-        box.setInformativeText("Its picture, notes and history go with it. Plates and files made of it stay.")
-        out = box.addButton("Take out", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Keep", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is out:
+        goes = "Its picture, notes and history go with it. Plates and files made of it stay."
+        words = f"Take {what} out of the cabinet?"
+        if sure(self.host.widget, "Take out of the cabinet", words, "Take out", more=goes, leave="Keep"):
             self.active.change(lambda cabinet: cabinet.forget(ids))
-        box.deleteLater()
 
     def write_files(self) -> None:
         """The finished files of the chosen pieces into a folder."""

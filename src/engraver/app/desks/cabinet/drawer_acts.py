@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QInputDialog, QMenu, QMessageBox, QWidget
+from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
 
 from engraver.core.cabinet import drawers
 from engraver.core.cabinet.drawers import Drawer
 
 from ...active_cabinet import ActiveCabinet
+from ...question import sure
 
 
 class DrawerActs:
@@ -69,18 +69,10 @@ class DrawerActs:
         mine = self._mine(id)
         if mine is None:
             return
-        box = QMessageBox(self._parent)
-        box.setWindowTitle("Remove the drawer")
-        box.setTextFormat(Qt.TextFormat.PlainText)
-        box.setText(f"Remove the drawer {mine.name}?")
-        box.setInformativeText("What lies in it stays in the cabinet." if mine.query is None else "The search goes.")
-        out = box.addButton("Remove", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Keep", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is out:
+        words, stays = f"Remove the drawer {mine.name}?", "What lies in it stays in the cabinet."
+        if sure(self._parent, "Remove the drawer", words, "Remove", more=stays, leave="Keep"):
             self._active.change(lambda cabinet: drawers.remove(cabinet, id))
-            self._tell(f"The drawer {mine.name} is gone, its pieces stay")
-        box.deleteLater()
+            self._tell(f"The drawer {mine.name} is gone, what lay in it stays")
 
     def _mine(self, id: str) -> Drawer | None:
         return next((d for d in self._active.chest.drawers if d.id == id), None)

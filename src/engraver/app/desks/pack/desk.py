@@ -5,9 +5,8 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QHideEvent, QResizeEvent, QShowEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QMessageBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from engraver.core.cabinet import Cabinet
 from engraver.core.errors import EngraverError, Watch
@@ -21,6 +20,7 @@ from engraver.core.pack.taking import pieces_of
 
 from ...dialogs import PLAIN
 from ...host import Host
+from ...question import sure
 from ...views.pack_arrivals import PackArrivals
 from ...views.pack_bar import PackBar
 from ...views.pack_panel import PackPanel
@@ -170,25 +170,16 @@ class PackDesk(QWidget):
 
     def _looked_over(self, path: Path, report: Report) -> None:
         listing = report.listing
-        box = QMessageBox(self.host.widget)
-        box.setWindowTitle("A pack")
-        box.setTextFormat(Qt.TextFormat.PlainText)
         count = len(listing.pieces)
-        box.setText(f"{listing.name}: {count} {'piece' if count == 1 else 'pieces'}")
+        words = f"{listing.name}: {count} {'piece' if count == 1 else 'pieces'}"
         by = [
             f"By {listing.author}." if listing.author else "",
             f"Licence: {listing.licence}" if listing.licence else "",
         ]
         wrong = [f"{len(report.told)} files are not what its list says: {report.told[0]}"] if report.told else []
-        box.setInformativeText(
-            "\n".join(part for part in [*by, *wrong, "Nothing in it was run or unpacked."] if part)
-        )
-        take = box.addButton("Take into the cabinet", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Close", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is take:
+        more = "\n".join(part for part in [*by, *wrong, "Nothing in it was run or unpacked."] if part)
+        if sure(self.host.widget, "A pack", words, "Take into the cabinet", more=more, leave="Close"):
             self._take(path)
-        box.deleteLater()
 
     def _take(self, path: Path) -> None:
         def work(cabinet: Cabinet) -> tuple[int, list[str]]:
