@@ -253,6 +253,10 @@ def test_f2_names_and_del_removes_the_drawer_that_has_the_focus_not_the_piece(
     rest(window)
     assert [d.name for d in window.cabinet.chest.drawers] == ["Hull"]
 
+    QTimer.singleShot(0, lambda: QTest.keyClick(QApplication.activeModalWidget(), Qt.Key.Key_Return))
+    QTest.keyClick(desk.drawers.fronts[drawer.id], Qt.Key.Key_Delete)
+    rest(window)
+    assert len(window.cabinet.chest.drawers) == 1  # nothing brings it back: Enter leaves it
     for word, count in (("Keep", 1), ("Remove", 0)):
         QTimer.singleShot(0, partial(answer, word, asked))
         QTest.keyClick(desk.drawers.fronts[drawer.id], Qt.Key.Key_Delete)

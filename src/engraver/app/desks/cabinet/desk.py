@@ -289,7 +289,8 @@ class CabinetDesk(QWidget):
         what = shown.name if len(ids) == 1 and shown is not None else f"{len(ids)} pieces"
         goes = "Its picture, notes and history go with it. Plates and files made of it stay."
         words = f"Take {what} out of the cabinet?"
-        if sure(self.host.widget, "Take out of the cabinet", words, "Take out", more=goes, leave="Keep"):
+        title = "Take out of the cabinet"
+        if sure(self.host.widget, title, words, "Take out", more=goes, leave="Keep", for_good=True):
             self.active.change(lambda cabinet: cabinet.forget(ids))
 
     def write_files(self) -> None:

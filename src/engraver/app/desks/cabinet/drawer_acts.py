@@ -70,7 +70,7 @@ class DrawerActs:
         if mine is None:
             return
         words, stays = f"Remove the drawer {mine.name}?", "What lies in it stays in the cabinet."
-        if sure(self._parent, "Remove the drawer", words, "Remove", more=stays, leave="Keep"):
+        if sure(self._parent, "Remove the drawer", words, "Remove", more=stays, leave="Keep", for_good=True):
             self._active.change(lambda cabinet: drawers.remove(cabinet, id))
             self._tell(f"The drawer {mine.name} is gone, what lay in it stays")
 
