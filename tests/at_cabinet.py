@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from tests.conftest import LEFT
 
+from conftest import LEFT
 from engraver.app.desks.cabinet import CabinetDesk
 from engraver.app.lanes import wait_idle
 from engraver.app.places import Places

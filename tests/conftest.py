@@ -20,10 +20,10 @@ import hypothesis
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtWidgets import QApplication, QDialog, QMessageBox
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -209,6 +209,25 @@ def drop(window: Window, *paths: Path) -> None:
     event = QDropEvent(QPointF(300, 300), Qt.DropAction.CopyAction, data, LEFT, Qt.KeyboardModifier.NoModifier)
     window.dropEvent(event)
     settle(window)
+
+
+def in_dialog(kind: type[QDialog], act: Callable[[QDialog], None]) -> None:
+    """Act on a dialog as soon as it is open; it does not stay open when that fails."""
+    seen: list[bool] = []
+
+    def poll() -> None:
+        found = [w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible()]
+        if found:
+            seen.append(True)
+            try:
+                act(found[0])
+            except BaseException:
+                found[0].reject()
+                raise
+        else:
+            QTimer.singleShot(0, poll)
+
+    QTimer.singleShot(0, poll)
 
 
 def answer(button: str, asked: list[tuple[str, str]] | None = None) -> None:

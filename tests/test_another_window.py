@@ -9,8 +9,8 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtWidgets import QFileDialog
-from tests.conftest import drop, settle
 
+from conftest import drop, settle
 from engraver.app import another_window
 from engraver.app.window import Window
 

@@ -16,7 +16,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog
 from skimage import data
 
-from conftest import LEFT, choose, drag, drop, png_bytes, settle
+from conftest import LEFT, choose, drag, drop, in_dialog, png_bytes, settle
 from engraver.app.lanes import wait_idle
 from engraver.app.views.family_sheet import FamilySheet
 from engraver.app.views.scan_sheet import ScanSheet
@@ -31,7 +31,6 @@ from engraver.demo.sheets import SHEETS
 from engraver.standins.devices import ScanSettings
 from engraver.standins.flatbed import INCHES, PracticeScanner
 from engraver.standins.phone import PracticeCamera
-from test_window import in_dialog
 
 
 @pytest.fixture(scope="module")

@@ -10,10 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from tests.conftest import LEFT, settle
-from tests.test_project import example
-from tests.test_proof_desk import desk, drag  # noqa: F401
 
+from conftest import LEFT, settle
 from engraver.app import proof_state
 from engraver.app.desks.proof import ProofDesk
 from engraver.app.window import Window
@@ -25,6 +23,8 @@ from engraver.core.project.codec import project_json, read_project
 from engraver.core.project.project_file import open_project, save
 from engraver.core.recipe import Brush, Project, brushes, edits
 from engraver.core.sources import SourceStore
+from test_project import example
+from test_proof_desk import desk, drag  # noqa: F401
 
 KEPT = checked(size=0.3, spacing=0.8, turn_jitter=1.0)
 

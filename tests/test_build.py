@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog
 from scipy import spatial
 
-from conftest import LEFT, settle
+from conftest import LEFT, in_dialog, settle
 from engraver.app.views.add_step import AddStep
 from engraver.app.window import Window
 from engraver.core.engine import Request
@@ -18,7 +18,6 @@ from engraver.core.numeric.fields import NoiseForm
 from engraver.core.raster import Raster
 from engraver.core.recipe import Step
 from lines import line_of, run
-from test_window import in_dialog
 
 KINDS = ("smooth", "ridged", "billowed", "cells", "borders", "second", "waves")
 

@@ -11,9 +11,9 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog
-from tests.conftest import LEFT, answer, settle
 
 from at_cabinet import CTRL, NONE, SHIFT, names, press, rest, window_of
+from conftest import LEFT, answer, settle
 from engraver.app.cabinet_mime import ENTRIES, dragged, entries_of
 from engraver.app.desks.cabinet import CabinetDesk
 from engraver.app.places import Places

@@ -10,8 +10,8 @@ import trimesh
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
-from tests.conftest import settle
 
+from conftest import settle
 from engraver.app.desks.proof import ProofDesk
 from engraver.app.views.curve_handles import CurveHandles
 from engraver.app.views.sight import Sight

@@ -13,7 +13,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.ndimage import map_coordinates
 from scipy.spatial.transform import Rotation
-from tests.trials import TIP, gesture
 
 from engraver.core.cache import Cache
 from engraver.core.engine import Engine, Request, SourceStore, resolve
@@ -30,6 +29,7 @@ from engraver.core.sources.blank import Blank
 from engraver.core.sources.trial import Given, TrialFrame, framed, heights, parts_of, tip_side
 from engraver.core.surfaces import SURFACES, surface
 from engraver.core.surfaces.view import Eye
+from trials import TIP, gesture
 
 FLAT = surface("flat").geometry
 WAY = [(0.1, 0.4, 0.2), (0.4, 0.6, 1.0), (0.9, 0.5, 0.4)]

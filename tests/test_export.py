@@ -14,7 +14,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog
 
-from conftest import FIRST_SIDE, LEFT, offered, settle
+from conftest import FIRST_SIDE, LEFT, in_dialog, offered, settle
 from engraver.app.beginnings import offer_destinations
 from engraver.app.views.destination_sheet import DestinationSheet
 from engraver.app.views.export_sheet import ExportSheet
@@ -26,7 +26,6 @@ from engraver.core.readiness import destination
 from engraver.core.readiness.export import Order, clashes, free_stem, write_orders
 from engraver.core.readiness.kinds import Zone
 from engraver.core.recipe import edits
-from test_window import in_dialog
 
 
 def orders(folder: Path, *ids: str) -> list[Order]:

@@ -10,8 +10,8 @@ import pytest
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QLabel, QMessageBox
-from tests.conftest import answer, drop, settle
 
+from conftest import answer, drop, in_dialog, settle
 from engraver.app import prefs as preferences
 from engraver.app.studio import Studio
 from engraver.app.views.add_step import AddStep
@@ -24,7 +24,6 @@ from engraver.core.recipe import Project, Step, edits
 from engraver.core.recipe.changed import beside, changed_at
 from engraver.core.recipe.models import Source
 from engraver.core.sources.blank import Blank
-from test_window import in_dialog
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 LEFT = Qt.MouseButton.LeftButton

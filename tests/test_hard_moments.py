@@ -14,7 +14,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF
 from PySide6.QtTest import QTest
 
-from conftest import LEFT, band_limited, drop, png_bytes, settle
+from conftest import LEFT, band_limited, drop, in_dialog, png_bytes, settle
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.window import Places, Window
 from engraver.core.engine import Engine, Request, SourceStore, resolve
@@ -26,7 +26,6 @@ from engraver.core.recipe import Project, Source, Step, edits
 from engraver.core.sources.blank import Blank
 from engraver.demo.casts import knot_panel
 from test_cli import engraver
-from test_window import in_dialog
 
 ROOT = Path(__file__).resolve().parents[1]
 

@@ -11,11 +11,11 @@ import png
 import pytest
 from click.testing import CliRunner
 from PIL import Image
-from tests.test_receiver import plates
 
 from engraver.cli.main import main
 from engraver.core.errors import BadValue
 from engraver.core.proof.icon import KINDS, LETTERS, icon, spread_of
+from test_receiver import plates
 
 SIDE = 96
 

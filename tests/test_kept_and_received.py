@@ -9,8 +9,8 @@ import pytest
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
-from tests.conftest import settle
 
+from conftest import settle
 from engraver.app.exporting import ExportWish
 from engraver.app.lanes import wait_idle
 from engraver.app.views.arrival_sheet import ArrivalSheet

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from scipy.spatial.transform import Rotation
-from tests.conftest import LEFT, settle
 
+from conftest import LEFT, settle
 from engraver.app import proof_state
 from engraver.app.proof_state import ZOOMS, ProofState
 from engraver.app.views.light_dial import LightDial

@@ -9,7 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
-from tests.trials import TIP, dome, gesture, relief
 
 from engraver.core.errors import BadValue
 from engraver.core.params import specs
@@ -21,6 +20,7 @@ from engraver.core.pressing.settings import GROUPS, StrokeSettings, checked, gro
 from engraver.core.pressing.tooth import TEETH, tooth
 from engraver.core.surfaces import SURFACES, surface
 from engraver.core.surfaces.ground import SCENE
+from trials import TIP, dome, gesture, relief
 
 FLAT = surface("flat").geometry
 

@@ -13,9 +13,9 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
-from tests.conftest import LEFT, answer
 
 from at_cabinet import CTRL, names, press, rest, window_of
+from conftest import LEFT, answer
 from engraver.app.casts import Lamps
 from engraver.app.desks.cabinet import CabinetDesk
 from engraver.app.desks.pack import PackDesk

@@ -10,10 +10,9 @@ from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QPushButton, QWidget
 
-from conftest import LEFT, drop, settle
+from conftest import LEFT, drop, in_dialog, settle
 from engraver.app.desks.proof import ProofDesk
 from engraver.app.window import Window
-from test_window import in_dialog
 
 
 def _cut(view: QWidget) -> list[str]:

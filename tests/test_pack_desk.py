@@ -12,8 +12,8 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
-from tests.conftest import LEFT, answer, drag
 
+from conftest import LEFT, answer, drag
 from engraver.app.desks.pack import PackDesk
 from engraver.app.desks.proof import ProofDesk
 from engraver.app.lanes import wait_idle

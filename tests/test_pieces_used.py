@@ -10,9 +10,9 @@ from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
-from tests.conftest import LEFT
 
 from at_cabinet import CTRL, NONE, SHIFT, names, press, rest, window_of
+from conftest import LEFT
 from engraver.app.cabinet_mime import dragged
 from engraver.app.desks.cabinet import CabinetDesk
 from engraver.app.places import Places

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.conftest import settle
 
+from conftest import settle
 from engraver.app.opened_together import OpenedTogether
 from engraver.app.window import Window
 from engraver.core.errors import BadPicture

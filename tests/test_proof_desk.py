@@ -12,9 +12,9 @@ import trimesh
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QInputDevice, QMouseEvent, QPointingDevice, QTabletEvent, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
-from tests.conftest import settle
+from PySide6.QtWidgets import QApplication, QMessageBox
 
+from conftest import answer, in_dialog, settle
 from engraver.app import proof_state
 from engraver.app.desks.proof import ProofDesk
 from engraver.app.freezing import remove
@@ -211,9 +211,7 @@ def test_neutral_turns_everything_off_and_back_and_every_group_has_its_strip(win
     assert t.settings.fall_curve[1] == (0.5, 0.8)
 
 
-def test_density_is_told_seen_side_by_side_and_asked_about(
-    window: Window, desk: ProofDesk, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_density_is_told_seen_side_by_side_and_asked_about(window: Window, desk: ProofDesk) -> None:
     t = window.trials
     drag(desk.canvas, (0.4, 0.5), (0.6, 0.5))
     settle(window)
@@ -226,21 +224,17 @@ def test_density_is_told_seen_side_by_side_and_asked_about(
     assert desk.second.isVisible() and set(t.drawing.seen) == {0, 1}
     fine, coarse = (t.drawing._views[n].edge for n in (1, 0))
     assert coarse / fine == pytest.approx(2.04, abs=0.05)
-    asked: list[str] = []
-
-    def sure(title: str, words: str, act: str) -> bool:
-        asked.append(words)
-        return False
-
-    monkeypatch.setattr(desk.trial_actions, "_sure", sure)
-    desk.surfaces.dense_wanted.emit(4_000_000)
-    assert t.trial.points == 60_000 and "4 M points take about" in asked[0] and "GB are free" in asked[0]
-    desk.surfaces.dense_wanted.emit(250_000)
-    assert t.trial.points == 250_000
     t.set(second=0)
     QTest.keyClick(window, Qt.Key.Key_G)
     settle(window)
     assert t.state.lines
+    asked: list[tuple[str, str]] = []
+    in_dialog(QMessageBox, lambda _: answer("Leave it", asked))
+    desk.surfaces.dense_wanted.emit(4_000_000)
+    assert t.trial.points == 60_000 and "4 M points take about" in asked[0][0] and "GB are free" in asked[0][0]
+    desk.surfaces.dense_wanted.emit(250_000)
+    assert t.trial.points == 250_000
+    settle(window)
 
 
 def test_the_trial_becomes_a_plate_in_a_press_and_is_pressed_once_more(window: Window, desk: ProofDesk) -> None:

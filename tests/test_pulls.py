@@ -11,14 +11,13 @@ from PySide6.QtGui import QDragEnterEvent, QDragLeaveEvent, QDragMoveEvent, QDro
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QMenu, QPushButton
 
-from conftest import LEFT, choose, drag, drop, settle
+from conftest import LEFT, choose, drag, drop, in_dialog, settle
 from engraver.app.views.card import CARD_DRAG
 from engraver.app.views.destination_sheet import DestinationSheet
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.window import Window
 from engraver.core.steps.falloff import Falloff
 from engraver.demo.casts import knot_panel
-from test_window import in_dialog
 
 MOVE, NONE = Qt.DropAction.MoveAction, Qt.KeyboardModifier.NoModifier
 RIGHT = Qt.MouseButton.RightButton

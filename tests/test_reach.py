@@ -9,8 +9,8 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QWidget
-from tests.conftest import LEFT, choose, settle
 
+from conftest import LEFT, choose, settle
 from engraver.app.desks import DESKS
 from engraver.app.views.card import STEP, Card
 from engraver.app.views.plate_item import PlateItem

@@ -10,9 +10,8 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from tests.conftest import LEFT, settle
-from tests.test_proof_desk import desk, drag, shown  # noqa: F401
 
+from conftest import LEFT, settle
 from engraver.app.desks.proof import ProofDesk
 from engraver.app.window import Window
 from engraver.core.cache import Cache
@@ -29,6 +28,7 @@ from engraver.core.sources.trial import TrialFrame
 from engraver.core.surfaces import surface
 from engraver.core.surfaces.kind import Paper
 from engraver.core.surfaces.view import Eye
+from test_proof_desk import desk, drag, shown  # noqa: F401
 
 SHARES = st.floats(0.2, 0.8)
 SIZE = (800, 600)

@@ -14,8 +14,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from shiboken6 import delete
-from tests.conftest import settle
 
+from conftest import settle
 from engraver.app.shell import Shell
 from engraver.app.theme import THEMES
 from engraver.app.window import Window

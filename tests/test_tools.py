@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from scipy import sparse
-from tests.trials import gesture, relief
 
 from engraver.core.pressing.expand import expand
 from engraver.core.surfaces import surface
+from trials import gesture, relief
 
 FLAT = surface("flat").geometry
 

@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 import trimesh
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
-from tests.conftest import settle
 
+from conftest import settle
 from engraver.app import trial_actions
 from engraver.app.desks.proof import ProofDesk
 from engraver.app.window import Window

@@ -11,7 +11,6 @@ import numpy as np
 import pytest
 import trimesh
 from PIL import Image
-from tests.trials import TIP, dome, gesture, relief
 
 from engraver.core.cache import Cache
 from engraver.core.cords.write import MESHES
@@ -24,6 +23,7 @@ from engraver.core.proof.trial_view import TrialWish
 from engraver.core.recipe import Trial
 from engraver.core.surfaces import surface
 from engraver.core.surfaces.view import Eye
+from trials import TIP, dome, gesture, relief
 
 # -- written -----------------------------------------------------------------------------------
 

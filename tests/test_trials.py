@@ -9,7 +9,6 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import trimesh
-from tests.trials import TIP, dome, gesture, relief
 
 from engraver.core.cache import Cache
 from engraver.core.engine import Engine, Request, SourceStore, resolve
@@ -30,6 +29,7 @@ from engraver.core.sources.trial import Given, TrialFrame, heights, made, own_of
 from engraver.core.surfaces import SURFACES, surface
 from engraver.core.surfaces.own import OwnMesh
 from engraver.core.surfaces.view import Eye
+from trials import TIP, dome, gesture, relief
 
 OURS = [id for id, kind in SURFACES.items() if not kind.geometry.needs_own]
 BOX = trimesh.creation.box((2.0, 1.0, 0.5))

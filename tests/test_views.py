@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from conftest import FIRST_SIDE, LEFT, drag, settle
+from conftest import FIRST_SIDE, LEFT, drag, in_dialog, settle
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.views.keys_sheet import KeysSheet
 from engraver.app.views.readiness_row import GaugeView
@@ -19,7 +19,6 @@ from engraver.app.views.start_board import StartSheet
 from engraver.app.window import Window
 from engraver.core.project.recipe_file import open_recipe
 from engraver.core.readiness import Gauge
-from test_window import in_dialog
 
 
 def test_the_export_sheet_lets_only_good_names_through(bench: Window, tmp_path: Path) -> None:

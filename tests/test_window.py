@@ -12,12 +12,12 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, QSize, Qt, QTimer
+from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QImage, QResizeEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QDialog, QLineEdit
+from PySide6.QtWidgets import QDialog, QLineEdit
 
-from conftest import LEFT, choose, drag, drop, offered, settle
+from conftest import LEFT, choose, drag, drop, in_dialog, offered, settle
 from engraver.app.editors.number_row import NumberRow
 from engraver.app.views.add_step import AddStep
 from engraver.app.views.export_sheet import ExportSheet
@@ -25,25 +25,6 @@ from engraver.app.views.sheets import Finder
 from engraver.app.window import Window
 from engraver.core.errors import FileTrouble
 from engraver.core.readiness.measure import that_apply
-
-
-def in_dialog(kind: type[QDialog], act: Callable[[QDialog], None]) -> None:
-    """Act on a dialog as soon as it is open; it does not stay open when that fails."""
-    seen: list[bool] = []
-
-    def poll() -> None:
-        found = [w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible()]
-        if found:
-            seen.append(True)
-            try:
-                act(found[0])
-            except BaseException:
-                found[0].reject()
-                raise
-        else:
-            QTimer.singleShot(0, poll)
-
-    QTimer.singleShot(0, poll)
 
 
 @pytest.mark.as_shipped
