@@ -197,6 +197,7 @@ def nothing_left_alive() -> Iterator[None]:
     yield
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # type: ignore[arg-type]
     gc.collect()  # windows hold large pictures, and there are few objects by which they are seen to be garbage
+    gc.freeze()  # what is left is pytest's and the libraries': half a second a module to look through again
     left = [
         t.name for t in threading.enumerate() if t not in before and t.name.startswith("engraver") and t.is_alive()
     ]

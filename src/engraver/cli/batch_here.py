@@ -5,21 +5,23 @@ from __future__ import annotations
 import os
 import signal
 import threading
-import time
-from collections.abc import Generator, Sequence
+from collections.abc import Generator, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
-from multiprocessing import active_children, get_context
+from contextlib import contextmanager
+from multiprocessing import active_children, parent_process
 from pathlib import Path
 
 from engraver.core.files.atomic import clear_parts
-from engraver.core.process import ALGEBRA_THREADS, keep_memory
+from engraver.core.process import keep_memory
 
 from .batch_job import Job, do
+from .fork_server import fork_server
 
-THREADS = ("OMP_NUM_THREADS", "NUMBA_NUM_THREADS", *ALGEBRA_THREADS)
+# What our own loops and Numba's ask; linear algebra has one thread, as in every process of the program.
+THREADS = ("OMP_NUM_THREADS", "NUMBA_NUM_THREADS")
 
-# How often a process looks whether its parent is there, and how long it has to end when it is told to, in seconds.
-_LOOK_AGAIN, _GRACE = 0.3, 1.0
+# How long a process has to end when it is told to, in seconds.
+_GRACE = 1.0
 
 
 def on_this_machine(work: Sequence[Job], processes: int, folder: Path) -> Generator[tuple[Job, str]]:
@@ -28,41 +30,49 @@ def on_this_machine(work: Sequence[Job], processes: int, folder: Path) -> Genera
     When nobody waits any more all processes end at once, and what they had half written is taken away.
     """
     threads = max(1, (os.cpu_count() or 1) // processes)
-    # Spawned processes read these before their libraries load.
-    settings = dict.fromkeys(THREADS, str(threads))
-    before = {name: os.environ.get(name) for name in settings}
-    os.environ.update(settings)
-    begin = (threads, os.getpid(), folder)
+    with ProcessPoolExecutor(processes, fork_server(), begin_worker, (threads, folder)) as pool:
+        try:
+            with _told_later():
+                running = {pool.submit(do, job): job for job in work}
+            for done in as_completed(running):
+                yield running[done], done.result()
+        except (KeyboardInterrupt, GeneratorExit):
+            pool.shutdown(wait=False, cancel_futures=True)
+            _end_all(folder)
+            raise
+
+
+@contextmanager
+def _told_later() -> Iterator[None]:
+    """Who is told to stop meanwhile does so at the end: a process that is only half begun could not be ended."""
+    told: list[int] = []
+    kept = {number: signal.signal(number, lambda n, _: told.append(n)) for number in (signal.SIGINT, signal.SIGTERM)}
     try:
-        with ProcessPoolExecutor(processes, get_context("spawn"), begin_worker, begin) as pool:
-            running = {pool.submit(do, job): job for job in work}
-            try:
-                for done in as_completed(running):
-                    yield running[done], done.result()
-            except (KeyboardInterrupt, GeneratorExit):
-                pool.shutdown(wait=False, cancel_futures=True)
-                _end_all(folder)
-                raise
+        yield
     finally:
-        for name, value in before.items():
-            os.environ.pop(name, None) if value is None else os.environ.__setitem__(name, value)
+        for number, handler in kept.items():
+            signal.signal(number, handler)
+    if told:
+        raise KeyboardInterrupt
 
 
-def begin_worker(threads: int, parent: int, folder: Path) -> None:
+def begin_worker(threads: int, folder: Path) -> None:
     """A process of its own: its libraries use so many threads, Ctrl-C is its parent's affair, and it ends with it."""
     import cv2
 
     keep_memory()
+    os.environ.update(dict.fromkeys(THREADS, str(threads)))
     cv2.setNumThreads(threads)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
-    threading.Thread(target=_end_with, args=(parent, folder), daemon=True).start()
+    threading.Thread(target=_end_with_parent, args=(folder,), daemon=True).start()
 
 
-def _end_with(parent: int, folder: Path) -> None:
+def _end_with_parent(folder: Path) -> None:
     """Wait until the parent is gone, take away what is half written, and end."""
-    while os.getppid() == parent:
-        time.sleep(_LOOK_AGAIN)
+    parent = parent_process()
+    assert parent is not None
+    parent.join()
     clear_parts(folder, os.getpid())
     os._exit(1)
 

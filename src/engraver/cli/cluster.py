@@ -66,10 +66,11 @@ def on_cluster(client: Any, jobs: Sequence[Job]) -> Generator[tuple[Job, str]]:
     waiting = {client.submit(make_there, job, pure=False): job for job in jobs}
     try:
         for done in as_completed(list(waiting)):  # type: ignore[no-untyped-call]
-            if done.status == "finished":
+            wrong = done.exception()  # waits where the worker is lost that had just done it: another does it again
+            if wrong is None:
                 yield waiting[done], str(done.result())
             else:  # a worker without Engraver, or a picture that ended several workers one after the other
-                yield waiting[done], f"{waiting[done].picture.name}: the cluster gave it up: {done.exception()}"
+                yield waiting[done], f"{waiting[done].picture.name}: the cluster gave it up: {wrong}"
     finally:
         client.cancel(list(waiting))
         client.close(timeout=_GRACE)

@@ -47,6 +47,10 @@ _COMMANDS = {
 }
 
 
+# With these a batch needs no processes here.
+_NOT_HERE = ("-h", "--help", "--scheduler")
+
+
 class _Group(click.Group):
     """Turns our own errors into one line on stderr and an exit code; nothing else is caught."""
 
@@ -59,6 +63,14 @@ class _Group(click.Group):
         module, name = _COMMANDS[cmd_name]
         command: click.Command = getattr(import_module(f"engraver.cli.{module}"), name)
         return command
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        if args[0] == "batch" and not any(word.startswith(_NOT_HERE) for word in args):
+            # They load the program on another core, while this one does.
+            import_module("engraver.cli.fork_server").fork_server()
+        return super().resolve_command(ctx, args)
 
     def invoke(self, ctx: click.Context) -> object:
         prepare()

@@ -9,6 +9,8 @@ import sys
 import tempfile
 from pathlib import Path
 
+from engraver.core.compiled import use_kernel_cache
+
 SHOTS: dict[str, tuple[str, ...]] = {
     "bench-day": (),
     "bench-lamp": ("--theme", "lamp"),
@@ -36,13 +38,14 @@ def main() -> int:
     """Draw every picture in a process and home of its own, so that nothing of the user's shows."""
     folder = Path("docs/screenshots")
     folder.mkdir(parents=True, exist_ok=True)
+    use_kernel_cache()  # told to the processes too: what is compiled already is not compiled again
     with tempfile.TemporaryDirectory() as home:
         stamps = Path(tempfile.gettempdir()) / "saltmarrow-quay"
         stamps.mkdir(exist_ok=True)  # what the export sheet shows as the folder
-        places = {f"XDG_{kind}_HOME": f"{home}/{kind}" for kind in ("CONFIG", "STATE", "DATA")}
-        cache = {"XDG_CACHE_HOME": os.environ.get("XDG_CACHE_HOME", str(Path.home() / ".cache"))}
-        environment = {**os.environ, **places, **cache, "HOME": str(stamps), "QT_QPA_PLATFORM": "offscreen"}
         for name, options in SHOTS.items():
+            # Nor does a picture show what was last seen before another one was taken.
+            places = {f"XDG_{kind}_HOME": f"{home}/{name}/{kind}" for kind in ("CONFIG", "STATE", "DATA", "CACHE")}
+            environment = {**os.environ, **places, "HOME": str(stamps), "QT_QPA_PLATFORM": "offscreen"}
             path = folder / f"{name}.png"
             theme = () if "--theme" in options else ("--theme", "day")
             words = ["demo", "--offscreen-shot", str(path), *theme, *options]
