@@ -11,6 +11,9 @@ from ..numeric.split_rows import split_rows
 from ..raster import Pixels
 from .projection import Projection
 
+# A box that is seen nowhere: left, top, right, bottom.
+NOWHERE = (1e9, 1e9, -1e9, -1e9)
+
 
 def balls_round(points: Pixels, faces: NDArray[np.int32]) -> Pixels:
     """A ball round each block of triangles, float32 (blocks, 4): its middle and its radius, in scene units."""

@@ -10,11 +10,10 @@ from engraver.core.mesh.model import together
 from ..cords.body import Cord
 from ..numeric.split_rows import split_rows
 from ..raster import Pixels
-from .blocks import balls_round, boxes_of
+from .blocks import NOWHERE, balls_round, boxes_of
 from .projection import Projection
 
 Box = tuple[float, float, float, float]
-_NOWHERE: Box = (1e9, 1e9, -1e9, -1e9)
 Buffers = tuple[Pixels, Pixels, NDArray[np.uint8]]
 
 
@@ -45,7 +44,7 @@ class CordsDrawn:
         """Where the cords are seen, and those before them were: left, top, right, bottom, in pixels."""
         boxes = boxes_of(np.concatenate([self._before, self._balls]), seen)
         if not len(boxes):
-            return _NOWHERE
+            return NOWHERE
         (left, top), (right, bottom) = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
         return float(left), float(top), float(right), float(bottom)
 

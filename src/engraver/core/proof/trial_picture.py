@@ -17,12 +17,13 @@ from ..pressing.relief import Relief
 from ..raster import Pixels
 from ..surfaces.kind import Geometry, Paper
 from ..surfaces.view import CAMERA, FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
-from .blocks import Blocks
+from .blocks import NOWHERE, Blocks, balls_round, boxes_of
 from .cords_picture import CordsDrawn
 from .paper import lettering
 from .plaster import plaster_ramp
 from .projection import Projection, projection
 from .trial_colours import earth_ramp, ink_ramp, joined, sky
+from .untouched import Untouched
 
 _AMBIENT = 0.2
 # How strongly hollows darken and ridges brighten, at a pixel's size and at four.
@@ -111,6 +112,7 @@ class TrialPicture:
         self._screen = np.empty((ground.count, 3), np.float32)
         self._carried = np.empty((ground.count, 3), np.float32)
         self._blocks: dict[bool, Blocks] = {}
+        self._untouched = None if ground.tiles is None or relief.page else Untouched(ground, ground.tiles)
         self._mark = np.zeros(ground.count, np.uint8)
         self._wide = np.empty(0, np.int32)
         self._look: Look | None = None
@@ -134,9 +136,12 @@ class TrialPicture:
             self._normals = np.zeros((relief.ground.count, 3), np.float32)
             self._normals[:, 2] = relief.height
             return None if which is None or len(which) else (which, 0)
+        if self._untouched is not None and (which is None or len(which)):
+            self._untouched.changed()
         if which is None or not self._fresh or len(which) * 3 > ground.count:
-            self._points = relief.points()
-            self._normals = ground.normals_of(self._points)
+            self._points = points = relief.points()
+            by = self._untouched
+            self._normals = ground.normals_of(points) if by is None else by.normals(relief, points)
             self._fresh = True
             for blocks in self._blocks.values():
                 blocks.all_moved()
@@ -218,15 +223,22 @@ class TrialPicture:
             )
         check()
         self._boxes = self._blocks_of(look.moving).boxes(self._points, seen, self._farthest)
+        drawn = [(faces, self._boxes)]
+        if self._untouched is not None and not look.moving and not look.lines:
+            left_out, few = self._untouched.left_out(self.relief, seen)
+            self._boxes[left_out] = NOWHERE
+            drawn.append((few, boxes_of(balls_round(self._points, few), seen)))
         self._nearness.fill(-1e9)
         thick = _thick(look)
         large = np.float32(_LARGE) * thick * thick
-        split_rows(
-            lambda a, b: k.draw(
-                self._screen, self._carried, faces, self._boxes, *self._buffers, thick, large, 0, size[0], a, b
-            ),
-            size[1],
-        )
+
+        def draw(top: int, bottom: int) -> None:
+            for listed, boxes in drawn:
+                k.draw(
+                    self._screen, self._carried, listed, boxes, *self._buffers, thick, large, 0, size[0], top, bottom
+                )
+
+        split_rows(draw, size[1])
         check()
         self._cords.draw(seen, self._buffers, thick, large, (0, size[0], 0, size[1]))
 

@@ -28,7 +28,7 @@ def build(points: int, own: Any) -> Ground:
     on_cube, number = cube_points(side)
     bent = np.tan(on_cube * (math.pi / 4))
     normals = bent / np.linalg.norm(bent, axis=1, keepdims=True)
-    return ground_of(RADIUS * normals, normals, *cube_faces(side, step, number), "bent")
+    return ground_of(RADIUS * normals, normals, *cube_faces(side, step, number), "bent", grids=list(number))
 
 
 def onto(places: Places, own: Any) -> tuple[Places, Places]:

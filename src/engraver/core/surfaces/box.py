@@ -25,7 +25,7 @@ def build(points: int, own: Any) -> Ground:
     core = np.clip(on_cube * HALF, -inner, inner)
     away = on_cube * HALF - core
     normals = away / np.linalg.norm(away, axis=1, keepdims=True)
-    return ground_of(core + EDGE * normals, normals, *cube_faces(side, step, number), "bent")
+    return ground_of(core + EDGE * normals, normals, *cube_faces(side, step, number), "bent", grids=list(number))
 
 
 def onto(places: Places, own: Any) -> tuple[Places, Places]:

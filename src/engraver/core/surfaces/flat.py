@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .ground import Even, Ground, Places, grid_faces, ground_of, stride, thinned
 from .kind import Geometry, Single, SurfaceKind
@@ -22,9 +23,14 @@ def square_points(count: int) -> Places:
     return np.stack([x, y, np.zeros_like(x)], -1).reshape(-1, 3)
 
 
+def square_grid(count: int) -> NDArray[np.int64]:
+    """The numbers of such a grid's points, (count, count)."""
+    return np.arange(count * count).reshape(count, count)
+
+
 def square_faces(count: int, step: int) -> tuple[Any, Any]:
     """Triangles of such a grid, all of them and a few."""
-    number = np.arange(count * count).reshape(count, count)
+    number = square_grid(count)
     every, few = np.arange(count), thinned(count, step)
     return grid_faces(every, every, number), grid_faces(few, few, number)
 
@@ -39,7 +45,9 @@ def build(points: int, own: Any) -> Ground:
     count = max(8, round(math.sqrt(points)))
     places = square_points(count)
     up = np.broadcast_to(np.array([0.0, 0.0, 1.0]), places.shape)
-    return ground_of(places, up, *square_faces(count, stride(points)), "plane", even=square_rows(count))
+    return ground_of(
+        places, up, *square_faces(count, stride(points)), "plane", even=square_rows(count), grids=[square_grid(count)]
+    )
 
 
 def onto(places: Places, own: Any) -> tuple[Places, Places]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 
 from ..numeric.split_rows import split_rows
 from ..raster import Pixels
+from .tiles import Tiles, tiled
 
 Faces = NDArray[np.int32]
 Places = NDArray[np.float64]
@@ -98,6 +100,8 @@ class Ground:
         and are not reached by marks.
     cells : Cells
         Where points are sorted into cells: they are numbered cell by cell.
+    tiles : Tiles or None
+        How its grids are cut into tiles; the triangles are in their order.
     """
 
     points: Pixels
@@ -108,6 +112,7 @@ class Ground:
     radius: float = 1.0
     even: Even | None = None
     cells: Cells | None = None
+    tiles: Tiles | None = None
 
     @property
     def count(self) -> int:
@@ -116,7 +121,8 @@ class Ground:
     @property
     def nbytes(self) -> int:
         """Bytes of all that is kept, the index among them."""
-        return 2 * self.points.nbytes + 3 * self.faces.nbytes + self.coarse.nbytes + 12 * self.count
+        tiles = 0 if self.tiles is None else self.tiles.nbytes
+        return 2 * self.points.nbytes + 3 * self.faces.nbytes + self.coarse.nbytes + 12 * self.count + tiles
 
     @cached_property
     def edge(self) -> float:
@@ -177,17 +183,18 @@ def ordered(points: Pixels, faces: Faces) -> Faces:
 
 def ground_of(
     points: NDArray[np.floating[Any]], normals: NDArray[np.floating[Any]], faces: Faces, coarse: Faces, lies: Lies,
-    *, radius: float = 1.0, even: Even | None = None,
+    *, radius: float = 1.0, even: Even | None = None, grids: Sequence[NDArray[np.integer]] = (),
 ) -> Ground:  # fmt: skip
-    """A surface from its parts; see :class:`Ground`."""
+    """A surface from its parts; see :class:`Ground`, and of ``grids`` :func:`~.tiles.tiled`."""
     places, ups, cells = np.ascontiguousarray(points, np.float32), np.ascontiguousarray(normals, np.float32), None
     if even is None:
         cells, order = in_cells(places)
         places, ups = places[order], ups[order]
         to = np.empty(len(order), np.int32)
         to[order] = np.arange(len(order), dtype=np.int32)
-        faces, coarse = to[faces], to[coarse]
-    return Ground(places, ups, ordered(places, faces), ordered(places, coarse), lies, radius, even, cells)
+        faces, coarse, grids = to[faces], to[coarse], [to[grid] for grid in grids]
+    listed, tiles = tiled(grids, faces, places, ups) if len(grids) else (ordered(places, faces), None)
+    return Ground(places, ups, listed, ordered(places, coarse), lies, radius, even, cells, tiles)
 
 
 def grid_faces(rows: NDArray[np.int64], columns: NDArray[np.int64], number: NDArray[np.int64]) -> Faces:

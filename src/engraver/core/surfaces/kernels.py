@@ -160,6 +160,50 @@ def even_normals(points, rows, columns, closed, first, end, out):  # type: ignor
             out[v, 0], out[v, 1], out[v, 2] = _crossed(points, left, right, np.uintp(up + j), np.uintp(down + j))
 
 
+@_kernel
+def with_any(held, marked, first, end, out):  # type: ignore[no-untyped-def]
+    """Which of the tiles ``first`` to ``end`` hold a marked point."""
+    for t in range(first, end):
+        found = np.uint8(0)
+        for n in range(held.shape[1]):
+            if marked[held[t, n]] != 0:
+                found = np.uint8(1)
+                break
+        out[t] = found
+
+
+@_kernel
+def points_of(held, chosen, first, end, out):  # type: ignore[no-untyped-def]
+    """Mark the points of those tiles from ``first`` to ``end`` that are chosen."""
+    for t in range(first, end):
+        if chosen[t] != 0:
+            for n in range(held.shape[1]):
+                out[held[t, n]] = 1
+
+
+@_kernel
+def off_few(points, normals, held, size, square, first, end, out):  # type: ignore[no-untyped-def]
+    """How far the points of the tiles ``first`` to ``end`` lie, along their normals, from what the corners of squares
+    of ``square`` along a side give bilinearly. ``size`` (t, 2) is how many a tile has down and across."""
+    row = int(np.sqrt(held.shape[1]))
+    for t in range(first, end):
+        high, wide, most = size[t, 0], size[t, 1], 0.0
+        for top in range(0, high, square):
+            for left in range(0, wide, square):
+                tall, broad = min(square, high - top), min(square, wide - left)
+                a, b = held[t, top * row + left], held[t, top * row + left + broad]
+                c, d = held[t, (top + tall) * row + left], held[t, (top + tall) * row + left + broad]
+                for i in range(tall + 1):
+                    for j in range(broad + 1):
+                        v, far, u, w = held[t, (top + i) * row + left + j], 0.0, i / tall, j / broad
+                        for k in range(3):
+                            on = (1 - u) * ((1 - w) * points[a, k] + w * points[b, k])
+                            on += u * ((1 - w) * points[c, k] + w * points[d, k])
+                            far += (points[v, k] - on) * normals[v, k]
+                        most = max(most, abs(far))
+        out[t] = most
+
+
 def warm() -> None:
     """Compile every kernel (or fetch it from the cache) for the types that are used."""
     points, faces = np.eye(3, dtype=np.float32), np.array([[0, 1, 2]], np.int32)
@@ -174,3 +218,7 @@ def warm() -> None:
     slants(points, faces, 0, 1, points.copy())
     normals(points, starts, around, 0, 3, points.copy())
     even_normals(points, 1, 3, False, 0, 1, points.copy())
+    held, marked = np.zeros((1, 9), np.int32), np.zeros(3, np.uint8)
+    with_any(held, marked, 0, 1, np.zeros(1, np.uint8))
+    points_of(held, marked[:1], 0, 1, marked)
+    off_few(points, points, held, np.ones((1, 2), np.int32), 2, 0, 1, np.zeros(1, np.float32))

@@ -42,7 +42,7 @@ def build(points: int, own: Any) -> Ground:
     few = np.concatenate([grid_faces(few_rows, thinned(columns, step), number), *lids]).astype(np.int32)
     return ground_of(
         np.concatenate(places), np.concatenate(ups), all_of, few, "round", radius=RADIUS,
-        even=Even(rows, columns, -HALF, 0.0, long / (columns - 1), round_ / rows),
+        even=Even(rows, columns, -HALF, 0.0, long / (columns - 1), round_ / rows), grids=[number],
     )  # fmt: skip
 
 

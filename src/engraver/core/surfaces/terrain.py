@@ -13,7 +13,7 @@ from ..numeric.noise import lattice
 from ..numeric.spline import weights
 from ..raster import Pixels
 from . import flat
-from .flat import square_faces, square_points, square_rows
+from .flat import square_faces, square_grid, square_points, square_rows
 from .ground import Ground, Places, ground_of, stride
 from .kind import Geometry, SurfaceKind
 from .view import Eye, Lamp
@@ -87,7 +87,9 @@ def build(points: int, own: Any) -> Ground:
         tall = _enlarged(tall, count)
     places[:, 2] = tall.ravel()
     up = np.broadcast_to(np.array([0.0, 0.0, 1.0]), places.shape)
-    return ground_of(places, up, *square_faces(count, stride(points)), "plane", even=square_rows(count))
+    return ground_of(
+        places, up, *square_faces(count, stride(points)), "plane", even=square_rows(count), grids=[square_grid(count)]
+    )
 
 
 def _enlarged(tall: Places, count: int) -> Places:

@@ -1,0 +1,119 @@
+"""The grids that a surface is made of, cut into tiles: where nothing is in a tile, few triangles show it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..numeric.split_rows import split_rows
+from ..raster import Pixels
+
+Faces = NDArray[np.int32]
+Mask = NDArray[np.uint8]
+# Squares of the grid along a tile's sides, and along those of the larger squares that show an empty one.
+SIDE, LARGER = 8, (8, 4)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Few:
+    """Triangles that show t empty tiles.
+
+    Attributes
+    ----------
+    faces : int32 (t, k, 3)
+    off : float32 (t,)
+        How far a tile's points, without marks, lie beside its triangles at most, in scene units.
+    """
+
+    faces: Faces
+    off: Pixels
+
+
+@dataclass(frozen=True, eq=False)
+class Tiles:
+    """A surface's tiles, for t of them.
+
+    Attributes
+    ----------
+    starts : int32 (t + 2,)
+        Where each tile's triangles begin in the surface's; those from ``starts[t]`` on lie in no tile.
+    held : int32 (t, (SIDE + 1)²)
+        Its points, row by row; in a tile at a border, which may be smaller, the last ones come again.
+    few : tuple of Few
+        By the squares of :data:`LARGER`.
+    """
+
+    starts: NDArray[np.int32]
+    held: NDArray[np.int32]
+    few: tuple[Few, ...]
+
+    @property
+    def nbytes(self) -> int:
+        return self.starts.nbytes + self.held.nbytes + sum(f.faces.nbytes + f.off.nbytes for f in self.few)
+
+    def with_any(self, marked: Mask) -> Mask:
+        """Which tiles hold a point that is marked, 0 or 1: uint8 (t,), from uint8 (points,)."""
+        from . import kernels
+
+        found = np.empty(len(self.held), np.uint8)
+        split_rows(lambda a, b: kernels.with_any(self.held, marked, a, b, found), len(found))
+        return found
+
+    def points_of(self, chosen: Mask, count: int) -> Mask:
+        """Which of ``count`` points lie in the chosen tiles, 0 or 1: uint8 (count,)."""
+        from . import kernels
+
+        found = np.zeros(count, np.uint8)
+        # A point that two parts share is marked by both: with the same.
+        split_rows(lambda a, b: kernels.points_of(self.held, chosen, a, b, found), len(chosen))
+        return found
+
+
+def tiled(grids: Sequence[NDArray[np.integer]], faces: Faces, points: Pixels, normals: Pixels) -> tuple[Faces, Tiles]:
+    """Triangles in the order of tiles, and the tiles.
+
+    Parameters
+    ----------
+    grids : sequence of int (rows, columns)
+        The numbers of the points in each grid.
+    faces : int32 (m, 3)
+        Of each grid those that :func:`~.ground.grid_faces` gives, one grid after the other, and then any others.
+    points, normals : float32 (n, 3)
+    """
+    from . import kernels
+
+    codes, held, spans, count = [], [], [], 0
+    for grid in grids:
+        rows, columns = (n - 1 for n in grid.shape)
+        down, across = -(-rows // SIDE), -(-columns // SIDE)
+        number = count + np.arange(down * across, dtype=np.int32).reshape(down, across)
+        of_square = np.repeat(np.repeat(number, SIDE, axis=0)[:rows], SIDE, axis=1)[:, :columns].ravel()
+        codes += [of_square, of_square]
+        y, x = (np.minimum(SIDE * np.arange(n)[:, None] + np.arange(SIDE + 1), end)
+                for n, end in ((down, rows), (across, columns)))  # fmt: skip
+        held.append(grid[y[:, None, :, None], x[None, :, None, :]].reshape(down * across, -1))
+        high, wide = y[:, -1] - y[:, 0], x[:, -1] - x[:, 0]
+        spans.append(np.stack(np.broadcast_arrays(high[:, None], wide[None]), -1).reshape(-1, 2))
+        count += down * across
+    codes.append(np.full(len(faces) - sum(len(c) for c in codes), count, np.int32))
+    code, order = np.concatenate(codes), np.empty(len(faces), np.int32)
+    starts = np.zeros(count + 2, np.int32)
+    kernels.fill_cells(code, starts, np.zeros(count + 1, np.int32), order)
+    inside, size = np.concatenate(held).astype(np.int32), np.concatenate(spans).astype(np.int32)
+    few = tuple(_few(points, normals, inside, size, square) for square in LARGER)
+    return np.ascontiguousarray(faces[order]), Tiles(starts, inside, few)
+
+
+def _few(points: Pixels, normals: Pixels, held: NDArray[np.int32], size: NDArray[np.int32], square: int) -> Few:
+    """The triangles of squares of so many along a side."""
+    from . import kernels
+
+    off = np.empty(len(held), np.float32)
+    split_rows(lambda a, b: kernels.off_few(points, normals, held, size, square, a, b, off), len(held))
+    corners = held.reshape(-1, SIDE + 1, SIDE + 1)[:, ::square, ::square]
+    a, b, c, d = corners[:, :-1, :-1], corners[:, :-1, 1:], corners[:, 1:, :-1], corners[:, 1:, 1:]
+    faces = np.stack([np.stack([a, c, b], -1), np.stack([b, c, d], -1)], 3).reshape(len(held), -1, 3)
+    return Few(np.ascontiguousarray(faces), off)
