@@ -5,18 +5,24 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import Qt
+import pytest
+from PySide6.QtCore import QMetaMethod, QObject, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from shiboken6 import delete
 
-from conftest import settle
+from conftest import drop, settle
+from engraver.app.lanes import wait_idle
+from engraver.app.last_seen import LastSeen
 from engraver.app.shell import Shell
+from engraver.app.start import Opening
+from engraver.app.start_wish import StartWish
 from engraver.app.theme import THEMES
 from engraver.app.window import Window
 from engraver.core.compiled import Kernel, kernel
@@ -106,3 +112,23 @@ def test_a_furnished_frame_is_the_window(make_window: Callable[..., Window]) -> 
     assert not window.isVisible() and not window.filing.busy
     shell.takeCentralWidget()
     delete(shell)
+
+
+def test_no_lane_takes_a_connection_apart(window: Window, photo: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """It would hold Qt's lock of that connection and wait for the interpreter: who connects meanwhile holds that."""
+    threads: list[str] = []
+
+    def heard(told: QObject, signal: QMetaMethod) -> None:
+        threads.append(threading.current_thread().name)
+
+    monkeypatch.setattr(LastSeen, "disconnectNotify", heard, raising=False)
+    window.pictures.seen.answered.connect(lambda _: None, Qt.ConnectionType.SingleShotConnection)
+    window.pictures.seen.answered.emit(False)
+    assert threads == ["MainThread"], "it is heard where that happens"
+    opening = Opening(window, StartWish())
+    opening.begin()
+    drop(window, photo)
+    wait_idle(opening.lanes)
+    opening.kernels.end()
+    assert window.pictures.seen._sought, "a lane has answered"
+    assert threads == ["MainThread"]

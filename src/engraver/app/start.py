@@ -62,6 +62,7 @@ def warm_meshes(check: Watch) -> None:
 # What was last seen of a plate is shown before kernels are made ready, but they wait no longer than so many
 # milliseconds; and without a proof to draw, the other ones come so many after the first.
 SEEN_MS, REST_MS = 1500, 4000
+# Only of signals that come from the window's own thread.
 _ONCE = Qt.ConnectionType.SingleShotConnection
 
 
@@ -93,7 +94,9 @@ class Opening(QObject):
             w.filing.open_paths(list(self._wish.files))
         else:
             w.filing.recover()
-        w.pictures.seen.answered.connect(self._seen, _ONCE)
+        # This comes from a lane's thread. If it were connected for once, that thread would take the connection apart:
+        # it holds Qt's lock then and waits for the interpreter, which this one may hold and wait for the lock.
+        w.pictures.seen.answered.connect(self._seen)
         w.pictures.proofed.connect(self._hurry_first, _ONCE)
         self._first.start()
 

@@ -27,7 +27,7 @@ SHOTS: dict[str, tuple[str, ...]] = {
     "arrives": ("--plate", "Carved panel", "--sheet", "arrives"),
     "trial": ("--plate", "Flat plait", "--trial", "Belted ball"),
     "curve": ("--plate", "Scroll moulding", "--trial", "Moulded rim", "--gesture", "1", "--group", "along"),
-    "cord": ("--plate", "Rope lay", "--trial", "Lashed post", "--theme", "lamp"),
+    "cord": ("--plate", "Rope lay", "--trial", "Lashed post", "--gesture", "1", "--theme", "lamp"),
     "cabinet": ("--desk", "cabinet", "--piece", "Carved knot"),
     "pack": ("--desk", "pack", "--piece", "Oyster shell"),
     "icon": ("--plate", "Carved knot", "--sheet", "icon"),
@@ -43,9 +43,12 @@ def main() -> int:
         stamps = Path(tempfile.gettempdir()) / "saltmarrow-quay"
         stamps.mkdir(exist_ok=True)  # what the export sheet shows as the folder
         for name, options in SHOTS.items():
-            # Nor does a picture show what was last seen before another one was taken.
-            places = {f"XDG_{kind}_HOME": f"{home}/{name}/{kind}" for kind in ("CONFIG", "STATE", "DATA", "CACHE")}
-            environment = {**os.environ, **places, "HOME": str(stamps), "QT_QPA_PLATFORM": "offscreen"}
+            # Nor does a picture show what was looked at for another one. The demo's sources and its cabinet stay:
+            # they are the same each time.
+            shutil.rmtree(Path(home, "CACHE", "engraver", "last-seen"), ignore_errors=True)
+            own = {f"XDG_{kind}_HOME": f"{home}/{name}/{kind}" for kind in ("CONFIG", "STATE")}
+            kept = {f"XDG_{kind}_HOME": f"{home}/{kind}" for kind in ("CACHE", "DATA")}
+            environment = {**os.environ, **own, **kept, "HOME": str(stamps), "QT_QPA_PLATFORM": "offscreen"}
             path = folder / f"{name}.png"
             theme = () if "--theme" in options else ("--theme", "day")
             words = ["demo", "--offscreen-shot", str(path), *theme, *options]
