@@ -89,4 +89,4 @@ def test_size_tells_what_the_plate_truly_holds() -> None:
     line, engine = line_of(big, Step.make("size", side=256, hold=0.5))
     found = engine.evaluate(line, Request(exact=True)).autos
     words = kind.tells(kind.params(side=256, hold=0.5), next(iter(found.values())))
-    assert "50%" in words and "Larger adds nothing" in words
+    assert "50 %" in words and "Larger adds nothing" in words

@@ -10,6 +10,7 @@ from rich.text import Text
 
 from engraver.core.readiness import Destination, Gauge, summary
 from engraver.core.readiness.gauge import VERDICTS
+from engraver.core.words import per_cent
 
 _MARK = {
     "good": Text("good", "green"), "look": Text("look", "yellow"), "fault": Text("fault", "red"),
@@ -39,7 +40,7 @@ def zone_words(gauge: Gauge) -> str:
     if gauge.id == "size":
         return f"{2**lo:.0f} to {2**hi:.0f}"
     if gauge.id in ("range", "border", "steepness", "clipping", "banding", "centre", "noise", "detail", "polarity"):
-        return f"{lo:.1%} to {hi:.1%}"
+        return f"{per_cent(lo, 1)} to {per_cent(hi, 1)}"
     return f"{lo:.2f} to {hi:.2f}"
 
 

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from engraver.core.raster import ZERO_LEVEL, Raster
+from engraver.core.words import per_cent
 
 from ..ui import Ui
 
@@ -33,7 +34,7 @@ def paint_border(painter: QPainter, target: QRectF, ui: Ui, raster: Raster) -> N
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colour, 3, style))
     painter.drawRect(target.adjusted(1.5, 1.5, -1.5, -1.5))
-    words = "border is zero" if clean else f"border is up to {ring:.1%} off zero"
+    words = "border is zero" if clean else f"border is up to {per_cent(ring, 1)} off zero"
     painter.setFont(ui.font(11, 600))
     box = QRectF(target.left() + 3, target.top() + 3, painter.fontMetrics().horizontalAdvance(words) + 14, 20)
     painter.fillRect(box, colour)

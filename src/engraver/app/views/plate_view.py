@@ -15,6 +15,7 @@ from engraver.core.numeric.tone import luma
 from engraver.core.proof.strength import FIRST_STRENGTH
 from engraver.core.raster import ZERO_LEVEL, Raster
 from engraver.core.readiness.destinations import polarity_words
+from engraver.core.words import per_cent
 
 from ..looking import PlateViewPicture
 from ..painting import polyline
@@ -106,7 +107,7 @@ class Section(QWidget):
         if plate is not None and plate.raises == "black" and raster.channels == 1:
             value = 1 - value
         level = round(min(1.0, max(0.0, value)) * 65535)
-        words = f"x {int(x * facts.width)}  y {int(y * facts.height)}  {value:.1%}  {level}"
+        words = f"x {int(x * facts.width)}  y {int(y * facts.height)}  {per_cent(value, 1)}  {level}"
         return words.replace("%", " %")
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -121,7 +122,7 @@ class Section(QWidget):
         painter.setFont(ui.font(11))
         painter.setPen(ui.colour("on_bar"))
         top = QRectF(ui.px(8), ui.px(4), self.width() - ui.px(16), ui.px(16))
-        words = f"Section · white is {strength:.1%} of the width".replace("%", " %")
+        words = f"Section · white is {per_cent(strength, 1)} of the width"
         scale = self.ui.captures.height_words()
         words += "".join(f" · {more}" for more in (scale, self.ui.captures.spacing_words()) if more)
         metrics = painter.fontMetrics()

@@ -15,6 +15,7 @@ from ..errors import BadValue, Watch, unwatched
 from ..numeric.split_rows import split_rows
 from ..pressing.along import Course
 from ..pressing.settings import StrokeSettings
+from ..words import per_cent
 from .copies import Copies, cut_at
 from .ends import Closing, dome, flat_face, piece
 from .loops import Places
@@ -217,7 +218,9 @@ def cord_of(
     )
     if segment.apart > ALIKE * segment.width and welds:
         share = segment.apart / segment.width
-        told.append(f"The two open ends are not alike: they are drawn together by up to {share:.1%} of the width.")
+        told.append(
+            f"The two open ends are not alike: they are drawn together by up to {per_cent(share, 1)} of the width."
+        )
     round_ = np.arctan2(local[:, 1], local[:, 0]) / (2 * np.pi) + 0.5
     return Cord(points, faces.astype(np.int32), phase, round_, course.repeats, way.closed, tuple(told), segment.key)
 

@@ -14,6 +14,7 @@ from ..curves.way import Way, square_to
 from ..numeric import monotone
 from ..surfaces.ground import SCENE
 from ..surfaces.kind import Geometry
+from ..words import per_cent
 from .gesture import Gesture
 from .settings import StrokeSettings
 
@@ -188,7 +189,8 @@ def notes_of_way(
     if len(made.rounded) and made.moved > _SEEN * widest:
         count = len(made.rounded)
         words = "1 corner was" if count == 1 else f"{count} corners were"
-        words += f" rounded to a radius of {s.bend:.0%} of the width, moved by {made.moved / widest:.0%} of it."
+        moved = per_cent(made.moved / widest)
+        words += f" rounded to a radius of {per_cent(s.bend)} of the width, moved by {moved} of it."
         found.append(Note(words, made.rounded))
     bend = tightest(way, flat=flat)
     if (bend < room * course.width / widest * _TIGHT).any():
@@ -199,10 +201,10 @@ def notes_of_way(
     if len(crossed):
         found.append(Note("It crosses itself, or comes nearer to itself than it is wide.", crossed))
     if course.repeats <= 1 and course.stretch < _STRETCHED[0] and s.fits != "count":
-        words = f"The curve is shorter than one piece: it is pressed together to {course.stretch:.0%} of its length."
-        found.append(Note(words))
+        short = per_cent(course.stretch)
+        found.append(Note(f"The curve is shorter than one piece: it is pressed together to {short} of its length."))
     elif not _STRETCHED[0] <= course.stretch <= _STRETCHED[1]:
-        found.append(Note(f"Each piece is stretched to {course.stretch:.0%} of its own length."))
+        found.append(Note(f"Each piece is stretched to {per_cent(course.stretch)} of its own length."))
     if way.closed and s.twist != round(s.twist):
         found.append(Note(f"A ring is twisted by whole turns: by {round(s.twist)}."))
     return tuple(found)

@@ -10,6 +10,7 @@ import numpy as np
 from ..files.write import quantise
 from ..numeric import blur, plateau
 from ..raster import ZERO_LEVEL, Pixels
+from ..words import per_cent
 from .gauge import LEVEL, Gauge, Measured, judged, percent, told
 from .kinds import KINDS
 
@@ -52,7 +53,7 @@ def range_gauge(m: Measured) -> Gauge:
     if not used:
         verdict, says = "fault", "The plate is flat: everything is at zero."
     elif verdict != "good":
-        says, fix = f"Only {reach:.0%} of the range is in use.", "levels"
+        says, fix = f"Only {per_cent(reach)} of the range is in use.", "levels"
     if both and used:
         parts = ((high, "raises"), (-low, "cuts"))
         told_apart = " and ".join(f"{way} by {percent(part)} of what it can" for part, way in parts if part > LEVEL)

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..numeric import blur, resample
 from ..proof.strength import steepnesses
+from ..words import per_cent
 from .gauge import LEVEL, Gauge, Measured, judged, told
 
 ICON = 64
@@ -45,7 +46,7 @@ def lift_gauge(m: Measured) -> Gauge:
     verdict = judged("lift", size, m.destination)
     says = "The form lies on the surface."
     if verdict != "good":
-        ways = " and ".join(f"{part:.0%} {way}" for part, way in ((raised, "up"), (cut, "down"))
+        ways = " and ".join(f"{per_cent(part)} {way}" for part, way in ((raised, "up"), (cut, "down"))
                             if part >= 0.5 * size)  # fmt: skip
         says = f"Wide parts stand {ways}: the stamp reads as a pancake."
     value = f"{raised:.2f} up, {cut:.2f} down" if cut > 0.05 else f"{raised:.2f}"
@@ -59,12 +60,12 @@ def steepness_gauge(m: Measured) -> Gauge:
         walls = on_slopes < WALL / max(m.mark.shape)
         strength = min(strength, on_slopes) if walls else strength
     verdict = judged("steepness", strength, m.destination)
-    says = f"Up to a strength of {strength:.1%} of its width the relief keeps its form."
+    says = f"Up to a strength of {per_cent(strength, 1)} of its width the relief keeps its form."
     if walls:
         verdict = "look" if verdict == "fault" else verdict
         says = "It rises in upright walls, one pixel wide: a bevel or softening gives them a slope."
     elif verdict != "good":
-        says = f"Above {strength:.1%} of its width the relief turns into needles."
+        says = f"Above {per_cent(strength, 1)} of its width the relief turns into needles."
     value = "walls" if walls else "flat" if strength >= 1.0 else f"{strength * 100:.1f} %"
     return told("steepness", m, value, {"strength": strength}, strength, verdict, says, "soften")
 

@@ -14,6 +14,7 @@ from ..numeric import resample
 from ..pressing.tip import heights
 from ..proof.strength import MARK_POINTS
 from ..raster import Pixels, Wrap
+from ..words import per_cent
 from .deliver import Delivered
 from .destinations import Destination
 from .kinds import KINDS, Zone
@@ -206,7 +207,7 @@ def told(
 
 def percent(share: float) -> str:
     """A share in words: whole per cent from 10 on, else two figures."""
-    return f"{share:.0%}".replace("%", " %") if share >= 0.1 else f"{share * 100:.2g} %"
+    return per_cent(share) if share >= 0.1 else f"{share * 100:.2g} %"
 
 
 def summary(gauges: Sequence[Gauge]) -> dict[str, int]:

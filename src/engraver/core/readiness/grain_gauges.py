@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..numeric import detail, grain
 from ..raster import ZERO_LEVEL
+from ..words import per_cent
 from .gauge import Gauge, Measured, Verdict, judged, percent, told
 
 
@@ -28,7 +29,7 @@ def held_words(found: detail.Detail, side: int) -> str:
         return "Soft or enlarged: cannot tell."
     truly = round(found.share * side)
     wide = min(1.0, truly / SURFACE**0.5)
-    sharp = f" Sharp up to a mark {wide:.0%} as wide as a surface of 1 M points."
+    sharp = f" Sharp up to a mark {per_cent(wide)} as wide as a surface of 1 M points."
     if found.share >= FULL:
         return f"All {side} pixels hold detail.{sharp}"
     enlarged = f" It was enlarged ({found.kernel})." if found.how == "enlarged" else ""

@@ -29,6 +29,7 @@ from ..params import (
 )
 from ..params import strokes as stroke_field
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Wrap
+from ..words import per_cent
 from .contrast import check_points
 from .kind import Outline, StepContext, StepKind, renamed, reseeded
 from .placed import placed, stamped, tip_heights
@@ -318,7 +319,7 @@ def _cover(params: Falloff, raster: Raster, context: StepContext, finer: int) ->
     context.check()
     if min(rows, columns) >= _SMALL and not (deep > 0).any():
         raise BadValue(
-            "The falloff leaves nothing of the plate", f"the margin is {params.margin:.0%} of its side",
+            "The falloff leaves nothing of the plate", f"the margin is {per_cent(params.margin)} of its side",
             "Make the margin smaller",
         )  # fmt: skip
     fade = params.fade * min(rows, columns)

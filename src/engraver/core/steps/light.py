@@ -14,6 +14,7 @@ from ..numeric.split_rows import BAND, split_rows
 from ..params import Params, Strokes, choice, fraction, integer, length, reference
 from ..params import strokes as stroke_field
 from ..raster import Pixels, Raster
+from ..words import per_cent
 from .kind import StepContext, StepKind, renamed, same_extent, toned_extent
 from .placed import painted, tagged
 
@@ -247,7 +248,7 @@ def _tells(params: EvenLight, autos: Mapping[str, float]) -> str:
         return "The light is even: nothing is done."
     if params.method == "divide":
         bends = f", in a surface of order {autos['order']:.0f}" if params.bend == "found" else ""
-        return f"Found: the light varies by {autos['varies']:.0%} about its mean{bends}.".replace("%", " %")
+        return f"Found: the light varies by {per_cent(autos['varies'])} about its mean{bends}."
     return f"Found: the haze varies by {autos['varies'] * 100:.1f} % of white."
 
 

@@ -13,6 +13,7 @@ from ..numeric import blur, detail, filters, resample, sizing
 from ..numeric.pad import pad
 from ..params import Params, choice, fraction, integer
 from ..raster import Facts, Pixels, Raster
+from ..words import per_cent
 from .kind import NOTHING, Matrix, StepContext, StepKind
 
 Rule = Literal["any", "power-of-two", "power-of-two-plus-one"]
@@ -143,7 +144,7 @@ def _tells(params: Size, autos: Mapping[str, float]) -> str:
         return ""
     if not autos["told"]:
         return "What enters is soft or enlarged: how much detail it holds cannot be told."
-    words = f"What enters holds detail up to {autos['holds']:.0%} of its side."
+    words = f"What enters holds detail up to {per_cent(autos['holds'])} of its side."
     return words + (" Larger adds nothing." if autos["holds"] < 0.75 else "")
 
 

@@ -1,0 +1,8 @@
+"""How numbers are said."""
+
+from __future__ import annotations
+
+
+def per_cent(share: float, digits: int = 0) -> str:
+    """A share as people read it: 0.125 is "12.5 %" with one digit."""
+    return f"{100 * share:.{digits}f} %"
