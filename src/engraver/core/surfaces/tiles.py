@@ -89,22 +89,25 @@ def tiled(grids: Sequence[NDArray[np.integer]], faces: Faces, points: Pixels, no
     for grid in grids:
         rows, columns = (n - 1 for n in grid.shape)
         down, across = -(-rows // SIDE), -(-columns // SIDE)
+        # There and back, so that tiles that follow each other lie beside each other.
         number = count + np.arange(down * across, dtype=np.int32).reshape(down, across)
+        number[1::2] = number[1::2, ::-1]
+        order = np.argsort(number, axis=None)
         of_square = np.repeat(np.repeat(number, SIDE, axis=0)[:rows], SIDE, axis=1)[:, :columns].ravel()
         codes += [of_square, of_square]
         y, x = (np.minimum(SIDE * np.arange(n)[:, None] + np.arange(SIDE + 1), end)
                 for n, end in ((down, rows), (across, columns)))  # fmt: skip
-        held.append(grid[y[:, None, :, None], x[None, :, None, :]].reshape(down * across, -1))
+        held.append(grid[y[:, None, :, None], x[None, :, None, :]].reshape(down * across, -1)[order])
         high, wide = y[:, -1] - y[:, 0], x[:, -1] - x[:, 0]
-        spans.append(np.stack(np.broadcast_arrays(high[:, None], wide[None]), -1).reshape(-1, 2))
+        spans.append(np.stack(np.broadcast_arrays(high[:, None], wide[None]), -1).reshape(-1, 2)[order])
         count += down * across
     codes.append(np.full(len(faces) - sum(len(c) for c in codes), count, np.int32))
-    code, order = np.concatenate(codes), np.empty(len(faces), np.int32)
+    code, sorted_faces = np.concatenate(codes), np.empty(len(faces), np.int32)
     starts = np.zeros(count + 2, np.int32)
-    kernels.fill_cells(code, starts, np.zeros(count + 1, np.int32), order)
+    kernels.fill_cells(code, starts, np.zeros(count + 1, np.int32), sorted_faces)
     inside, size = np.concatenate(held).astype(np.int32), np.concatenate(spans).astype(np.int32)
     few = tuple(_few(points, normals, inside, size, square) for square in LARGER)
-    return np.ascontiguousarray(faces[order]), Tiles(starts, inside, few)
+    return np.ascontiguousarray(faces[sorted_faces]), Tiles(starts, inside, few)
 
 
 def _few(points: Pixels, normals: Pixels, held: NDArray[np.int32], size: NDArray[np.int32], square: int) -> Few:
