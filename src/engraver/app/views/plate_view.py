@@ -107,8 +107,7 @@ class Section(QWidget):
         if plate is not None and plate.raises == "black" and raster.channels == 1:
             value = 1 - value
         level = round(min(1.0, max(0.0, value)) * 65535)
-        words = f"x {int(x * facts.width)}  y {int(y * facts.height)}  {per_cent(value, 1)}  {level}"
-        return words.replace("%", " %")
+        return f"x {int(x * facts.width)}  y {int(y * facts.height)}  {per_cent(value, 1)}  {level}"
 
     def paintEvent(self, event: QPaintEvent) -> None:
         ui, painter = self.ui, QPainter(self)
