@@ -13,7 +13,7 @@ from engraver.core.pressing.settings import checked
 from engraver.core.proof.trial_picture import Look
 from engraver.core.proof.trial_view import TrialView, pressed_once
 from engraver.core.surfaces import surface
-from engraver.core.surfaces.tiles import LARGER, SIDE
+from engraver.core.surfaces.tiles import SIDE, STRIDES
 
 GRIDS = ("flat", "ball", "pipe", "box", "terrain")
 
@@ -74,7 +74,7 @@ def test_tiles_hold_every_square_once_and_know_how_far_they_are_off(on: str) -> 
         assert set(faces.ravel()) == set(tiles.held[t]) and len(faces) <= 2 * SIDE**2
         grid = tiles.held[t].reshape(SIDE + 1, SIDE + 1)
         high, wide = len(set(grid[:, 0])), len(set(grid[0]))
-        for square, few in zip(LARGER, tiles.few, strict=True):
+        for square, few in zip(STRIDES, tiles.levels, strict=True):
             off, faces = 0.0, []
             for top in range(0, high - 1, square):
                 for left in range(0, wide - 1, square):
@@ -82,7 +82,7 @@ def test_tiles_hold_every_square_once_and_know_how_far_they_are_off(on: str) -> 
                     off = max(off, _off(ground.points[part].astype(float), ground.normals[part]))
                     a, b, c, d = part[0, 0], part[0, -1], part[-1, 0], part[-1, -1]
                     faces += [[a, c, b], [b, c, d]]
-            assert few.off[t] == pytest.approx(off, abs=2e-6)
+            assert few.error[t] == pytest.approx(off, abs=2e-6)
             assert [f for f in few.faces[t].tolist() if len(set(f)) == 3] == faces
 
 

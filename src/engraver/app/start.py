@@ -88,7 +88,7 @@ class Opening(QObject):
         gc.enable()
         w = self.window
         if self._wish.demo:
-            w.studio.file_changed.connect(self._choose, Qt.ConnectionType.SingleShotConnection)
+            w.studio.file_changed.connect(self._choose, _ONCE)
             w.open_demo()
         elif self._wish.files:
             w.filing.open_paths(list(self._wish.files))

@@ -18,7 +18,7 @@ from .batch_job import Job, do
 from .fork_server import fork_server
 
 # What our own loops and Numba's ask; linear algebra has one thread, as in every process of the program.
-THREADS = ("OMP_NUM_THREADS", "NUMBA_NUM_THREADS")
+_THREADS = ("OMP_NUM_THREADS", "NUMBA_NUM_THREADS")
 
 # How long a process has to end when it is told to, in seconds.
 _GRACE = 1.0
@@ -61,7 +61,7 @@ def begin_worker(threads: int, folder: Path) -> None:
     import cv2
 
     keep_memory()
-    os.environ.update(dict.fromkeys(THREADS, str(threads)))
+    os.environ.update(dict.fromkeys(_THREADS, str(threads)))
     cv2.setNumThreads(threads)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)

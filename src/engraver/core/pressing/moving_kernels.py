@@ -1,4 +1,4 @@
-"""The compiled loops that move points by their heights, and find the normals of those that moved."""
+"""The compiled loops that move points by their heights, and find what lies beside those that moved."""
 
 from __future__ import annotations
 
@@ -7,7 +7,6 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
-from ..surfaces.kernels import even_normal, fan_normal
 
 _kernel: Any = kernel()
 _inline: Any = kernel(inline="always")
@@ -50,20 +49,3 @@ def widen(which, faces, starts, around, mark, out):  # type: ignore[no-untyped-d
     for n in range(count):
         mark[out[n]] = 0
     return count
-
-
-@_kernel
-def even_normals_some(points, rows, columns, closed, which, count, out):  # type: ignore[no-untyped-def]
-    """Normals of some points in even rows and columns; of those after them nothing changes."""
-    for n in range(count):
-        v = which[n]
-        if v < rows * columns:
-            out[v, 0], out[v, 1], out[v, 2] = even_normal(points, rows, columns, closed, v)
-
-
-@_kernel
-def normals_some(points, faces, starts, around, which, count, out):  # type: ignore[no-untyped-def]
-    """Normals of some points, by the areas of the triangles around."""
-    for n in range(count):
-        v = which[n]
-        out[v, 0], out[v, 1], out[v, 2] = fan_normal(points, faces, starts, around, v)

@@ -154,11 +154,7 @@ class TrialPicture:
         if len(self._wide) < ground.count:
             self._wide = np.empty(ground.count, np.int32)
         count = moving_kernels.widen(which, ground.faces, starts, around, self._mark, self._wide)
-        if ground.even is not None:
-            rows, columns, closed = ground.even.rows, ground.even.columns, ground.lies == "round"
-            moving_kernels.even_normals_some(self._points, rows, columns, closed, self._wide, count, self._normals)
-        else:
-            moving_kernels.normals_some(self._points, ground.faces, starts, around, self._wide, count, self._normals)
+        ground.renew_normals(self._points, self._wide[:count], self._normals)
         self._some_moved(self._wide, count)
         return self._wide, count
 

@@ -1,4 +1,8 @@
-"""What of a surface no mark has reached: it is drawn from few triangles, and its normals are known."""
+"""What of a surface no mark has reached: it is drawn from few triangles, and its normals are known.
+
+Levels of detail (J. H. Clark, "Hierarchical geometric models for visible surface algorithms", 1976), chosen by their
+error on the screen.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +18,7 @@ from ..surfaces.view import CAMERA
 from .projection import Projection
 
 # A tile is shown by few triangles where its points lie beside them by less than this, in pixels as they are drawn.
-_BESIDE = 0.25
+_MOST_ERROR = 0.25
 # How near to the eye surfaces come, in scene units: they reach about so far from the middle.
 _NEAREST = CAMERA - 1
 # Of more points the normals are as quickly found for all.
@@ -53,8 +57,6 @@ class Untouched:
 
     def normals(self, relief: Relief, points: Pixels) -> Pixels:
         """Normals of all points where they stand now, float32 (n, 3)."""
-        from ..pressing import moving_kernels
-
         ground = self._ground
         if ground.even is not None:  # found row by row, that is quick enough
             return ground.normals_of(points)
@@ -65,25 +67,22 @@ class Untouched:
         if self._still is None:
             self._still = ground.normals_of(ground.points)
         out = self._still.copy()
-        starts, around = ground.around
-        split_rows(
-            lambda a, b: moving_kernels.normals_some(points, ground.faces, starts, around, which[a:b], b - a, out),
-            len(which),
-        )
+        ground.around  # noqa: B018  (found once, before two threads ask for it)
+        split_rows(lambda a, b: ground.renew_normals(points, which[a:b], out), len(which))
         return out
 
     def left_out(self, relief: Relief, seen: Projection) -> tuple[NDArray[np.bool_], Faces]:
         """Which blocks of triangles need not be drawn, bool (blocks,), and the triangles (m, 3) that show what they
         do. Beside what is drawn of all triangles there are both: between few and many there would be gaps."""
         touched, tiles = self._look(relief), self._tiles
-        beside = [few.off * (seen.scale / _NEAREST) < _BESIDE for few in tiles.few]
+        fit = [level.error * (seen.scale / _NEAREST) < _MOST_ERROR for level in tiles.levels]
         # Larger squares for all of the picture or smaller ones: between these, too, there would be gaps.
-        spared = [int(alike.sum()) * (2 * SIDE**2 - few.faces.shape[1])
-                  for alike, few in zip(beside, tiles.few, strict=True)]  # fmt: skip
+        spared = [int(fits.sum()) * (2 * SIDE**2 - level.faces.shape[1])
+                  for fits, level in zip(fit, tiles.levels, strict=True)]  # fmt: skip
         chosen = int(np.argmax(spared))
-        alike, near = beside[chosen], self._near
-        if not alike.all():
-            near = tiles.with_any(tiles.points_of(touched | ~alike, self._ground.count))
+        fits, near = fit[chosen], self._near
+        if not fits.all():
+            near = tiles.with_any(tiles.points_of(touched | ~fits, self._ground.count))
         before = np.append(0, np.cumsum(np.append(near, 1)))
-        few: Faces = tiles.few[chosen].faces[alike & (touched == 0)].reshape(-1, 3)
+        few: Faces = tiles.levels[chosen].faces[fits & (touched == 0)].reshape(-1, 3)
         return before[self._last + 1] == before[self._first], few

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..numeric.stairs import stairs
-from .gauge import Gauge, Measured, judged, percent, told
+from ..words import about
+from .gauge import Gauge, Measured, judged, told
 
 # What is lower than this share of the highest is ground, and so near the frame, as a share of the side, it is met.
 _GROUND, _NEAR = 0.01, 0.012
@@ -37,7 +38,7 @@ def cut_gauge(m: Measured) -> Gauge:
     if verdict != "good":
         where = " and ".join(f"{name} edge" for name in sides)
         says = f"The form is cut off at the {where}: a wider crop, or a source that shows all of it, makes it whole."
-    return told("cut-off", m, percent(share) if share else "whole", {"share": share}, share, verdict, says)
+    return told("cut-off", m, about(share) if share else "whole", {"share": share}, share, verdict, says)
 
 
 def _cut_sides(form: np.ndarray) -> dict[str, float]:

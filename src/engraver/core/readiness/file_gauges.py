@@ -10,8 +10,8 @@ import numpy as np
 from ..files.write import quantise
 from ..numeric import blur, plateau
 from ..raster import ZERO_LEVEL, Pixels
-from ..words import per_cent
-from .gauge import LEVEL, Gauge, Measured, judged, percent, told
+from ..words import about, per_cent
+from .gauge import LEVEL, Gauge, Measured, judged, told
 from .kinds import KINDS
 
 # What lies so little below a black zero is ground that a filter left uneven.
@@ -56,7 +56,7 @@ def range_gauge(m: Measured) -> Gauge:
         says, fix = f"Only {per_cent(reach)} of the range is in use.", "levels"
     if both and used:
         parts = ((high, "raises"), (-low, "cuts"))
-        told_apart = " and ".join(f"{way} by {percent(part)} of what it can" for part, way in parts if part > LEVEL)
+        told_apart = " and ".join(f"{way} by {about(part)} of what it can" for part, way in parts if part > LEVEL)
         says = f"It {told_apart}." + (" The whole range is in use." if verdict == "good" else "")
     value = f"{lowest * 100:.0f}–{highest * 100:.0f} %" if used else "flat"
     numbers = {"lowest": lowest, "highest": highest, "raises": high, "cuts": -low}
@@ -79,8 +79,8 @@ def clipping_gauge(m: Measured) -> Gauge:
         verdict = "good"  # ink is full, a mask reveals all: that is what they are for
     says = "Nothing is cut flat."
     if verdict != "good":
-        says = f"{percent(clipped)} of the relief is cut flat."
-    value = percent(clipped) if clipped > 5e-5 else "none"
+        says = f"{about(clipped)} of the relief is cut flat."
+    value = about(clipped) if clipped > 5e-5 else "none"
     numbers = {"clipped_low": bottom, "clipped_high": top}
     return told("clipping", m, value, numbers, clipped, verdict, says, "levels-wider")
 
@@ -101,8 +101,8 @@ def border_gauge(m: Measured) -> Gauge:
     verdict = judged("border", ring, m.destination)
     says = "The border is exactly zero."
     if ring:
-        says = f"Border is {percent(ring)} away from zero: the stamp will show its square."
-    value = "0" if ring == 0 else percent(ring)
+        says = f"Border is {about(ring)} away from zero: the stamp will show its square."
+    value = "0" if ring == 0 else about(ring)
     fix = "clear-border" if ring <= 0.01 else "falloff"
     return told("border", m, value, {"departure": ring}, ring, verdict, says, fix)
 
@@ -114,7 +114,7 @@ def polarity_gauge(m: Measured) -> Gauge:
     verdict = judged("polarity", lost, to)
     says = f"{to.polarity().capitalize()}."
     if verdict != "good":
-        says += f" {percent(lost)} of the plate lies below zero and will be lost."
+        says += f" {about(lost)} of the plate lies below zero and will be lost."
     numbers = {"below_zero": lost, "light": light_share(m.form)}
     return told("polarity", m, to.raises, numbers, lost, verdict, says)
 

@@ -14,7 +14,6 @@ from ..numeric import resample
 from ..pressing.tip import heights
 from ..proof.strength import MARK_POINTS
 from ..raster import Pixels, Wrap
-from ..words import per_cent
 from .deliver import Delivered
 from .destinations import Destination
 from .kinds import KINDS, Zone
@@ -203,11 +202,6 @@ def told(
         id, kind.name, value, numbers, min(high, max(low, at)), kind.scale, (good[0], good[1]), verdict, says,
         kind.why, "" if verdict in ("good", "unsure") else fix, off,
     )  # fmt: skip
-
-
-def percent(share: float) -> str:
-    """A share in words: whole per cent from 10 on, else two figures."""
-    return per_cent(share) if share >= 0.1 else f"{share * 100:.2g} %"
 
 
 def summary(gauges: Sequence[Gauge]) -> dict[str, int]:

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from ..numeric import detail, grain
 from ..raster import ZERO_LEVEL
-from ..words import per_cent
-from .gauge import Gauge, Measured, Verdict, judged, percent, told
+from ..words import about, per_cent
+from .gauge import Gauge, Measured, Verdict, judged, told
 
 
 def banding_gauge(m: Measured) -> Gauge:
     share = grain.banding(m.values)
     verdict = judged("banding", share, m.destination)
-    says = (
-        "Its slopes are smooth." if verdict == "good" else f"{percent(share)} of its slopes are little equal steps."
-    )
-    value = "none" if share < 5e-4 else percent(share)
+    says = "Its slopes are smooth." if verdict == "good" else f"{about(share)} of its slopes are little equal steps."
+    value = "none" if share < 5e-4 else about(share)
     return told("banding", m, value, {"share": share}, share, verdict, says, "deband")
 
 
@@ -58,7 +56,7 @@ def noise_gauge(m: Measured) -> Gauge:
     textured = doubtful and grain.is_texture(m.values, ground=level)
     known = sigma is not None and not textured
     verdict: Verdict = judged("noise", sigma, m.destination) if known and sigma is not None else "unsure"
-    words = percent(sigma) if known and sigma is not None else "cannot tell"
+    words = about(sigma) if known and sigma is not None else "cannot tell"
     says = f"Fine noise of {words} of the range."
     if not known:
         says = "It is texture down to its pixels." if textured else "No even part is large enough to tell."

@@ -149,6 +149,17 @@ class Ground:
         kernels.list_faces(self.faces, starts, starts.copy(), listed)
         return starts, listed
 
+    def renew_normals(self, points: Pixels, which: NDArray[np.int32], out: Pixels) -> None:
+        """Into ``out``, float32 (n, 3), the normals of some points, by their numbers ``which`` (k,), where all points
+        stand at ``points``, float32 (n, 3). Those after even rows keep theirs."""
+        from . import kernels
+
+        if self.even is not None:
+            rows, columns, closed = self.even.rows, self.even.columns, self.lies == "round"
+            kernels.even_normals_some(points, rows, columns, closed, which, out)
+        else:
+            kernels.normals_some(points, self.faces, *self.around, which, out)
+
     def normals_of(self, points: Pixels) -> Pixels:
         """Normals of the same triangles with their points moved, float32 (n, 3)."""
         from . import kernels

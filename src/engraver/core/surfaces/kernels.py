@@ -161,6 +161,23 @@ def even_normals(points, rows, columns, closed, first, end, out):  # type: ignor
 
 
 @_kernel
+def even_normals_some(points, rows, columns, closed, which, out):  # type: ignore[no-untyped-def]
+    """Normals of some points in even rows and columns; of those after them nothing changes."""
+    for n in range(which.shape[0]):
+        v = which[n]
+        if v < rows * columns:
+            out[v, 0], out[v, 1], out[v, 2] = even_normal(points, rows, columns, closed, v)
+
+
+@_kernel
+def normals_some(points, faces, starts, around, which, out):  # type: ignore[no-untyped-def]
+    """Normals of some points, by the areas of the triangles around."""
+    for n in range(which.shape[0]):
+        v = which[n]
+        out[v, 0], out[v, 1], out[v, 2] = fan_normal(points, faces, starts, around, v)
+
+
+@_kernel
 def with_any(held, marked, first, end, out):  # type: ignore[no-untyped-def]
     """Which of the tiles ``first`` to ``end`` hold a marked point."""
     for t in range(first, end):
@@ -182,7 +199,7 @@ def points_of(held, chosen, first, end, out):  # type: ignore[no-untyped-def]
 
 
 @_kernel
-def off_few(points, normals, held, size, square, first, end, out):  # type: ignore[no-untyped-def]
+def patch_errors(points, normals, held, size, square, first, end, out):  # type: ignore[no-untyped-def]
     """How far the points of the tiles ``first`` to ``end`` lie, along their normals, from what the corners of squares
     of ``square`` along a side give bilinearly. ``size`` (t, 2) is how many a tile has down and across."""
     row = int(np.sqrt(held.shape[1]))
@@ -218,7 +235,9 @@ def warm() -> None:
     slants(points, faces, 0, 1, points.copy())
     normals(points, starts, around, 0, 3, points.copy())
     even_normals(points, 1, 3, False, 0, 1, points.copy())
+    even_normals_some(points, 1, 3, False, cell, points.copy())
+    normals_some(points, faces, starts, around, cell, points.copy())
     held, marked = np.zeros((1, 9), np.int32), np.zeros(3, np.uint8)
     with_any(held, marked, 0, 1, np.zeros(1, np.uint8))
     points_of(held, marked[:1], 0, 1, marked)
-    off_few(points, points, held, np.ones((1, 2), np.int32), 2, 0, 1, np.zeros(1, np.float32))
+    patch_errors(points, points, held, np.ones((1, 2), np.int32), 2, 0, 1, np.zeros(1, np.float32))

@@ -14,22 +14,22 @@ from ..raster import Pixels
 Faces = NDArray[np.int32]
 Mask = NDArray[np.uint8]
 # Squares of the grid along a tile's sides, and along those of the larger squares that show an empty one.
-SIDE, LARGER = 8, (8, 4)
+SIDE, STRIDES = 8, (8, 4)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Few:
-    """Triangles that show t empty tiles.
+class Level:
+    """Triangles that show t empty tiles, at one level of detail.
 
     Attributes
     ----------
     faces : int32 (t, k, 3)
-    off : float32 (t,)
+    error : float32 (t,)
         How far a tile's points, without marks, lie beside its triangles at most, in scene units.
     """
 
     faces: Faces
-    off: Pixels
+    error: Pixels
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,17 +42,17 @@ class Tiles:
         Where each tile's triangles begin in the surface's; those from ``starts[t]`` on lie in no tile.
     held : int32 (t, (SIDE + 1)²)
         Its points, row by row; in a tile at a border, which may be smaller, the last ones come again.
-    few : tuple of Few
-        By the squares of :data:`LARGER`.
+    levels : tuple of Level
+        One for each of :data:`STRIDES`.
     """
 
     starts: NDArray[np.int32]
     held: NDArray[np.int32]
-    few: tuple[Few, ...]
+    levels: tuple[Level, ...]
 
     @property
     def nbytes(self) -> int:
-        return self.starts.nbytes + self.held.nbytes + sum(f.faces.nbytes + f.off.nbytes for f in self.few)
+        return self.starts.nbytes + self.held.nbytes + sum(one.faces.nbytes + one.error.nbytes for one in self.levels)
 
     def with_any(self, marked: Mask) -> Mask:
         """Which tiles hold a point that is marked, 0 or 1: uint8 (t,), from uint8 (points,)."""
@@ -106,17 +106,17 @@ def tiled(grids: Sequence[NDArray[np.integer]], faces: Faces, points: Pixels, no
     starts = np.zeros(count + 2, np.int32)
     kernels.fill_cells(code, starts, np.zeros(count + 1, np.int32), sorted_faces)
     inside, size = np.concatenate(held).astype(np.int32), np.concatenate(spans).astype(np.int32)
-    few = tuple(_few(points, normals, inside, size, square) for square in LARGER)
-    return np.ascontiguousarray(faces[sorted_faces]), Tiles(starts, inside, few)
+    levels = tuple(_level(points, normals, inside, size, stride) for stride in STRIDES)
+    return np.ascontiguousarray(faces[sorted_faces]), Tiles(starts, inside, levels)
 
 
-def _few(points: Pixels, normals: Pixels, held: NDArray[np.int32], size: NDArray[np.int32], square: int) -> Few:
-    """The triangles of squares of so many along a side."""
+def _level(points: Pixels, normals: Pixels, held: NDArray[np.int32], size: NDArray[np.int32], stride: int) -> Level:
+    """The triangles of every ``stride``-th point along both ways; ``size`` (t, 2) is how many squares tiles have."""
     from . import kernels
 
-    off = np.empty(len(held), np.float32)
-    split_rows(lambda a, b: kernels.off_few(points, normals, held, size, square, a, b, off), len(held))
-    corners = held.reshape(-1, SIDE + 1, SIDE + 1)[:, ::square, ::square]
+    error = np.empty(len(held), np.float32)
+    split_rows(lambda a, b: kernels.patch_errors(points, normals, held, size, stride, a, b, error), len(held))
+    corners = held.reshape(-1, SIDE + 1, SIDE + 1)[:, ::stride, ::stride]
     a, b, c, d = corners[:, :-1, :-1], corners[:, :-1, 1:], corners[:, 1:, :-1], corners[:, 1:, 1:]
     faces = np.stack([np.stack([a, c, b], -1), np.stack([b, c, d], -1)], 3).reshape(len(held), -1, 3)
-    return Few(np.ascontiguousarray(faces), off)
+    return Level(np.ascontiguousarray(faces), error)

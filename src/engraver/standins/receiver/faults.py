@@ -13,7 +13,7 @@ from engraver.core.numeric import grain
 from engraver.core.numeric.few_levels import bare_steps, even_levels
 from engraver.core.numeric.framing import rim
 from engraver.core.raster import Pixels
-from engraver.core.readiness.gauge import percent
+from engraver.core.words import about
 
 from .habit import Habit
 from .reading import Arrived, Unreadable, heights_of, kind_of, read, sides
@@ -113,7 +113,7 @@ def _rim_faults(high: Pixels, habit: Habit) -> list[Fault]:
         if habit.zero == "black" and level > 0.75:
             return [Fault("upside-down", "It is upside down: what should stand up lies low, in a raised square.")]
         if habit.zero == "black" and level > 0.3:
-            return [Fault("wrong-zero", f"Its zero is wrong: the whole square stands up by {percent(level)}.")]
+            return [Fault("wrong-zero", f"Its zero is wrong: the whole square stands up by {about(level)}.")]
         if habit.zero == "mid" and level < -0.6:
             return [Fault("wrong-zero", "Its zero is wrong: the whole square is cut in, black is no zero here.")]
         if habit.zero == "mid" and level > 0.6:
@@ -122,7 +122,7 @@ def _rim_faults(high: Pixels, habit: Habit) -> list[Fault]:
 
 
 def _shown(rim: Pixels) -> Fault:
-    return Fault("square-shows", f"Its square shows: its border stands off the ground by {percent(_most(rim))}.")
+    return Fault("square-shows", f"Its square shows: its border stands off the ground by {about(_most(rim))}.")
 
 
 def _most(rim: Pixels) -> float:
@@ -136,7 +136,7 @@ def _seams(high: Pixels) -> list[Fault]:
         across = float(np.abs(one[:, 0] - one[:, -1]).mean())
         usual = float(inside.mean()) + float(inside.std())
         if across > 3 * usual + _BARE:
-            return [Fault("square-shows", f"Its square shows: between tiles it jumps by {percent(across)}.")]
+            return [Fault("square-shows", f"Its square shows: between tiles it jumps by {about(across)}.")]
     return []
 
 
@@ -165,7 +165,7 @@ def _by_itself(high: Pixels, habit: Habit) -> list[Fault]:
 
 
 def _off(by: float) -> Fault:
-    return Fault("off-centre", f"It lies {percent(by)} of its side off the middle: turned, it jumps aside.")
+    return Fault("off-centre", f"It lies {about(by)} of its side off the middle: turned, it jumps aside.")
 
 
 def _against(high: Pixels, sent: Pixels, habit: Habit) -> list[Fault]:
@@ -179,7 +179,7 @@ def _against(high: Pixels, sent: Pixels, habit: Habit) -> list[Fault]:
     faults = [Fault("upside-down", "It is upside down: what should stand up is cut in.")] if turned else []
     if shifted:
         way = "stands up" if base > 0 else "is cut in"
-        faults.append(Fault("wrong-zero", f"Its zero is wrong: the whole square {way} by {percent(abs(base))}."))
+        faults.append(Fault("wrong-zero", f"Its zero is wrong: the whole square {way} by {about(abs(base))}."))
     elif not turned:
         faults += _shows(high, sent, habit)
     if not habit.repeats and not shifted:
