@@ -120,11 +120,44 @@ def test_the_picture_is_copied_and_dragged_as_it_would_be_delivered(bench: Windo
     QTest.mouseMove(item, QPoint(260, 60))  # out of the tray
     assert not dragged  # nothing is computed while the pointer moves
     settle(bench)
+    QTest.mouseRelease(item, LEFT, pos=QPoint(260, 60))
     (path,) = dragged[0]
     stored = cv2.imread(str(path), cv2.IMREAD_UNCHANGED)
     assert path.name == "cork-float.png" and stored.dtype == np.uint16 and stored[0].max() == 0
     bench.exports.end()
     assert not path.exists()
+
+
+def test_what_is_asked_for_too_early_goes_on_once_the_plate_is_measured(bench: Window, tmp_path: Path) -> None:
+    (tmp_path / "cork-float.png").write_bytes(b"mine")
+    bench.export_folder = tmp_path
+    levels = next(s.uid for s in bench.studio.steps if s.kind == "levels")
+    seen: list[tuple[str, bool]] = []
+
+    def press_enter_twice(sheet: QDialog) -> None:
+        assert isinstance(sheet, ExportSheet)
+        for _ in range(2):  # a free name, then Export
+            seen.append((sheet.name.text(), sheet.go.isEnabled()))
+            QTest.keyClick(sheet.focusWidget(), Qt.Key.Key_Return)
+
+    in_dialog(ExportSheet, press_enter_twice)
+    bench.studio.set_params(levels, find="held", black=0.1, white=0.5)
+    QTest.keyClick(bench, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+    assert not seen
+    settle(bench)
+    assert seen == [("cork-float", False), ("cork-float-2", True)]
+    assert (tmp_path / "cork-float.png").read_bytes() == b"mine"
+    written = cv2.imread(str(tmp_path / "cork-float-2.png"), cv2.IMREAD_UNCHANGED)
+    full = bench.pictures.full
+    assert full is not None
+    assert np.abs(written - np.clip(full.result.raster.flat(), 0, 1) * 65535.0).max() < 0.51
+
+    QGuiApplication.clipboard().setText("kept")
+    bench.studio.set_params(levels, find="held", black=0.2, white=0.5)
+    bench.run(bench.commands["copy"])
+    bench.run(bench.commands["duplicate"])  # the artist has turned to another plate
+    settle(bench)
+    assert bench.pictures.full is not None and QGuiApplication.clipboard().text() == "kept"
 
 
 def test_a_destination_is_copied_changed_and_used(bench: Window) -> None:

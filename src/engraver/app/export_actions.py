@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QObject, QTimer
 
 from engraver.core.errors import Watch
 from engraver.core.files.names import file_stem
 from engraver.core.files.read import read_bytes
 from engraver.core.files.write import UNSIGNED
 from engraver.core.readiness.export import Order, delivered
+from engraver.core.recipe import Plate
 from engraver.standins.receiver import habit_for, habits
 
 from .host import Host
@@ -19,28 +20,27 @@ from .views.arrival_sheet import ArrivalSheet
 from .views.destination_sheet import DestinationSheet
 from .views.export_sheet import ExportSheet
 from .views.together_sheet import TogetherSheet
+from .when_measured import WhenMeasured
 
 
 class ExportActions:
-    def __init__(self, host: Host) -> None:
+    def __init__(self, host: Host, parent: QObject) -> None:
         self._w = host
+        self._measured = WhenMeasured(host.pictures, parent)
 
-    def _measured(self) -> MeasuredPlate | None:
-        """The finished plate, or None with a word why there is none yet."""
-        full = self._w.pictures.full
-        if full is None or self._w.studio.plate is None:
-            self._w.studio.told.emit("The plate is still being measured.", "look")
-            return None
-        return full
+    @property
+    def waiting(self) -> bool:
+        """Whether something waits for the plate to be measured."""
+        return self._measured.waiting
 
     def export(self, ticked: tuple[str, ...] = ()) -> None:
         """Open the sheet, with some destinations ticked besides the plate's own."""
         if len(self._w.besides.all) > 1:
             self.together()
-            return
-        full, plate = self._measured(), self._w.studio.plate
-        if full is None or plate is None:
-            return
+        else:
+            self._measured.ask(lambda full, plate: self._export(full, plate, ticked))
+
+    def _export(self, full: MeasuredPlate, plate: Plate, ticked: tuple[str, ...] = ()) -> None:
         sheet = ExportSheet(self._w.ui, self._w.widget, self._w.export_folder, full, self._w.exports)
         sheet.edit_destinations.connect(lambda: QTimer.singleShot(0, self.edit_destinations))
         for id in ticked:
@@ -70,12 +70,12 @@ class ExportActions:
 
     def export_again(self) -> None:
         """Refresh the files of the plate's last export."""
-        full, plate = self._measured(), self._w.studio.plate
-        if full is None or plate is None:
-            return
+        self._measured.ask(self._export_again)
+
+    def _export_again(self, full: MeasuredPlate, plate: Plate) -> None:
         wish = self._w.exports.last(plate.id)
         if wish is None:
-            self.export()
+            self._export(full, plate)
         else:
             self._w.exports.export(plate.id, full, wish, self._w.pictures.strength)
 
@@ -84,9 +84,10 @@ class ExportActions:
 
         ``first`` is the id of the habit that is shown first, where it is not the destination's own.
         """
-        full, plate, studio = self._measured(), self._w.studio.plate, self._w.studio
-        if full is None or plate is None:
-            return
+        self._measured.ask(lambda full, plate: self._what_arrives(full, plate, first))
+
+    def _what_arrives(self, full: MeasuredPlate, plate: Plate, first: str) -> None:
+        studio = self._w.studio
         last, to = self._w.exports.last(plate.id), studio.destination
         if last is not None:
             to = last.orders[0].destination
@@ -106,9 +107,7 @@ class ExportActions:
         sheet.deleteLater()
 
     def copy_picture(self) -> None:
-        full = self._measured()
-        if full is not None:
-            self._w.exports.copy_picture(full)
+        self._measured.ask(lambda full, _: self._w.exports.copy_picture(full))
 
     def edit_destinations(self) -> None:
         """The artist's own destinations, and copies of those that ship."""

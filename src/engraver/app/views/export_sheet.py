@@ -147,6 +147,8 @@ class ExportSheet(Sheet):
             field.textChanged.connect(self._follow)
         self.lines[studio.destination.id].tick.setChecked(True)
         self._follow()
+        if not self.go.isEnabled():  # Enter does what helps, not what happens to stand first
+            (self.other if self.other.isVisibleTo(self) else self.name).setFocus()
 
     # -- building ----------------------------------------------------------------------
 
@@ -255,6 +257,7 @@ class ExportSheet(Sheet):
 
     def _use_free_name(self) -> None:
         self.name.setText(free_stem(self._orders, self.name.text().strip()))
+        self.go.setFocus()
 
     def _follow(self, _: object = None) -> None:
         wish, name = self.wish(), self.name.text().strip()
