@@ -79,7 +79,7 @@ def test_the_sheet_starts_what_is_pressed(window: Window) -> None:
 
 def test_starters_from_the_terminal(tmp_path: Path) -> None:
     listed = CliRunner().invoke(main, ["starters"])
-    assert listed.exit_code == 0 and "slotted-rivet" in listed.output
+    assert listed.exit_code == 0 and "ringed-rivet" in listed.output
     out = tmp_path / "disc.png"
     made = CliRunner().invoke(main, ["make", "--start", "hard-disc", "--side", "512", "-o", str(out)])
     assert made.exit_code == 0

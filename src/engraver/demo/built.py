@@ -12,7 +12,7 @@ from engraver.core.starters import STARTERS
 
 # Starters as they are, and what they are called on the quay.
 _AS_THEY_ARE = {
-    "slotted-rivet": "Hull rivet", "name-board": "Name board", "lashing": "Net lashing", "roof": "Roof tiles",
+    "ringed-rivet": "Hull rivet", "name-board": "Name board", "lashing": "Net lashing", "roof": "Roof tiles",
     "crest": "Harbour crest",
 }  # fmt: skip
 

@@ -36,7 +36,7 @@ _TAGS = {
 _FAVOURITES = ("Barnacles", "Knot-work", "Copper tile", "Oyster shell", "Harbour crest")
 _COLOURS = {"Barnacles": "green", "Copper": "amber", "Copper tile": "amber", "Knot-work": "violet", "Seal": "blue"}
 # Starters that a plate of the demo was made from.
-_THERE = ("slotted-rivet", "name-board", "crest", "roof", "lashing", "pits", "cord")
+_THERE = ("ringed-rivet", "name-board", "crest", "roof", "lashing", "pits", "cord")
 _SIDE = 512
 
 

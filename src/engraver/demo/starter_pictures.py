@@ -13,7 +13,10 @@ from engraver.core.engine import Engine, Request, SourceStore, resolve
 from engraver.core.errors import unwatched
 from engraver.core.pressing.tip import heights
 from engraver.core.proof.drawing import drawn as drawn_on
-from engraver.core.recipe import Project
+from engraver.core.recipe import Project, Source
+from engraver.core.recipe.edits import add_plate
+from engraver.core.solids.model import Solid
+from engraver.core.sources.solids import EXTENSION, SOLIDS, SolidsCapture, with_solids
 from engraver.core.starters import STARTERS, Starter
 from engraver.core.surfaces.flat import FLAT
 from engraver.core.surfaces.kind import Sheet
@@ -24,13 +27,22 @@ from .quay import demo_project
 
 SIDE, STRENGTH = 112, 0.09
 EYE = Eye(tilt=24.0, turn=0.0, zoom=1.24)
+# A mooring ring in the hollow of a slab: a box, a ball that cuts, a torus that joins.
+_MOORING = (
+    Solid(kind="box", size_x=2.4, size_y=2.4, size_z=0.6, edges="round", edge=0.3),
+    Solid(kind="ball", size_x=2.1, size_y=2.1, size_z=1.0, at_z=0.45, op="cut"),
+    Solid(kind="torus", size_x=1.45, size_y=1.45, size_z=0.36, inner=0.25, turn_x=14, at_z=0.15),
+)
 FOLDER = Path(__file__).parents[1] / "starters"
 
 
 def picture_of(starter: Starter) -> bytes:
     """A starter's picture as a PNG."""
     sources = SourceStore(limit=0)
-    project, plate = starter.added_to(Project())
+    return _pressed(*starter.added_to(Project()), sources)
+
+
+def _pressed(project: Project, plate: str, sources: SourceStore) -> bytes:
     raster = Engine(sources).evaluate(resolve(project, plate, sources), Request(side=512, exact=True)).raster
     sheet = Sheet(heights(raster.flat(), raster.zero), STRENGTH, 160_000, (SIDE, SIDE), eye=EYE)
     drawn = drawn_on(FLAT, sheet, unwatched)
@@ -46,16 +58,19 @@ def _square(picture: NDArray[np.uint8]) -> bytes:
 
 
 def way_pictures() -> dict[str, bytes]:
-    """Pictures for the ways that begin with a file: a photo of the demo, and a mesh of it pressed in plaster."""
+    """Pictures for the ways that begin with other than a line of steps: a photo of the demo, and a mesh and solids of
+    it pressed in plaster."""
     photo = cv2.imdecode(np.frombuffer(sand_ripples().file(), np.uint8), cv2.IMREAD_COLOR)
     sources = SourceStore(limit=0)
     project = demo_project(sources)
-    shell = next(p for p in project.plates if p.name == "Pot frieze")
-    raster = Engine(sources).evaluate(resolve(project, shell.id, sources), Request(side=512, exact=True)).raster
-    sheet = Sheet(heights(raster.flat(), raster.zero), STRENGTH, 160_000, (SIDE, SIDE), eye=EYE)
+    frieze = next(p for p in project.plates if p.name == "Pot frieze")
+    source = with_solids(Source(id="src-way", kind=SOLIDS.id, name=f"way{EXTENSION}"), _MOORING, sources)
+    reading = SolidsCapture(view="top", depth="exact", side=512)
+    built, mooring = add_plate(Project(), source, "Mooring", (), reading=reading, read_as="object")
     return {
         "way-photo": _square(np.asarray(photo, np.uint8)),
-        "way-mesh": _square(cv2.cvtColor(drawn_on(FLAT, sheet, unwatched), cv2.COLOR_RGB2BGR)),
+        "way-mesh": _pressed(project, frieze.id, sources),
+        "way-solids": _pressed(built, mooring, sources),
     }
 
 

@@ -45,7 +45,7 @@ WAYS = (
         words="picture image open import scan"),
     Way("mesh", "Mesh", "Open a sculpted mesh and capture its heights.", "way-mesh", "open",
         words="model sculpt open"),
-    Way("shapes", "Shapes", "Discs, boxes, stars, lines and outlines by numbers.", "boss", step="shapes",
+    Way("shapes", "Shapes", "Discs, boxes, stars, lines and outlines by numbers.", "seal", step="shapes",
         words="disc circle square star svg"),
     Way("lettering", "Lettering", "Words in a font, raised or cut.", "name-board", step="lettering",
         words="text letters name"),
@@ -54,7 +54,7 @@ WAYS = (
     Way("noise", "Noise", "A surface from numbers alone.", "ripple", step="noise", words="random fractal waves"),
     Way("scatter", "Scatter", "Many copies of a form, strewn.", "barnacles", step="scatter",
         words="random dots pores"),
-    Way("solids", "Solids", "Boxes, cylinders, domes: joined and cut, seen from the top.", "slotted-rivet", "solids",
+    Way("solids", "Solids", "Boxes, cylinders, domes: joined and cut, seen from the top.", "way-solids", "solids",
         words="box cylinder ball boolean 3d body"),
     Way("blank", "Blank", "An even ground and nothing else.", "", "blank", words="empty nothing"),
 )  # fmt: skip

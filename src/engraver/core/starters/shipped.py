@@ -41,14 +41,13 @@ def _rivet() -> tuple[Step, ...]:
     )
 
 
-def _slotted() -> tuple[Step, ...]:
+def _ringed() -> tuple[Step, ...]:
     return (
         _shapes(
-            Shape(width=0.92, level=1.0, border="round", border_width=0.16),
-            Shape(kind="slot", width=0.6, height=0.11, turn=28, level=0.55, meets="take", border="straight",
-                  border_width=0.03),
+            Shape(width=0.92, level=1.0, border="round", border_width=0.22),
+            Shape(kind="ring", width=0.56, inner=0.72, level=0.45, meets="take", border="round", border_width=0.035),
         ),
-    )  # fmt: skip
+    )
 
 
 def _boss() -> tuple[Step, ...]:
@@ -195,8 +194,9 @@ _ALL = (
     Starter("cushion", "Rounded cushion", "A square with round corners and a round border.", _FORM, _cushion,
             words=("square", "pillow")),
     Starter("rivet", "Domed rivet", "A dome on a low collar.", _FORM, _rivet, words=("button", "stud")),
-    Starter("slotted-rivet", "Slotted rivet", "A flat head with a slot cut in.", _FORM, _slotted, words=("fixing",)),
-    Starter("boss", "Six-sided boss", "Six sides on a round collar.", _FORM, _boss, words=("hexagon", "nut")),
+    Starter("ringed-rivet", "Ringed rivet", "A round head with a groove turned in.", _FORM, _ringed,
+            words=("stud", "groove")),
+    Starter("boss", "Six-sided boss", "Six sides on a round collar.", _FORM, _boss, words=("hexagon",)),
     Starter("seal", "Seal", "A star in a ring with beads.", _STAMP, _seal, words=("coin", "mark")),
     Starter("panel", "Stepped panel", "Four exact levels, each on the one before.", _FORM, _panel,
             words=("frame", "levels")),
