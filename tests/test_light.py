@@ -102,12 +102,31 @@ def test_the_paper_leaves_no_halo_round_ink() -> None:
     assert left["paper"] < 0.03 < left["blur"]
 
 
-def test_a_local_percentile_is_numpys_where_something_counts() -> None:
+@pytest.mark.parametrize("counted", ["all", "half", "one line", "few"])
+@pytest.mark.parametrize("order", [0, 1, 4])
+def test_a_weighted_fit_is_numpys(counted: str, order: int) -> None:
+    """By singular values (LAPACK), of NumPy's own Legendre polynomials; also where a fit is not unique."""
+    rng = np.random.default_rng(order)
+    values, weight = rng.random((24, 30)).astype(np.float32), np.zeros((24, 30), np.float32)
+    where = {"all": np.s_[:], "half": np.s_[:, :15], "one line": np.s_[7], "few": np.s_[3:7, 20:24]}[counted]
+    weight[where] = 0.2 + rng.random(weight[where].shape)
+    found, left = surface.fit_polynomial(values, order, weight, robust=False)
+    across, down = ((np.arange(n) + 0.5) * 2 / n - 1 for n in (30, 24))
+    every = np.polynomial.legendre.legvander2d(*np.meshgrid(across, down), (order, order))
+    base = every[..., np.add.outer(np.arange(order + 1), np.arange(order + 1)).ravel() <= order].reshape(720, -1)
+    root = np.sqrt(weight.ravel().astype(np.float64))
+    expected = np.linalg.lstsq(base * root[:, None], values.ravel() * root, rcond=None)[0]
+    assert np.allclose(found, expected, rtol=1e-6, atol=1e-7 * max(1, np.abs(expected).max()))
+    assert np.allclose(left.ravel(), values.ravel() - base @ expected, atol=1e-5 * max(1, np.abs(expected).max()))
+
+
+@pytest.mark.parametrize("some", [False, True])
+def test_a_local_percentile_is_numpys_where_something_counts(some: bool) -> None:
     rng = np.random.default_rng(9)
     values = rng.random((21, 25)).astype(np.float32)
-    weight = (rng.random((21, 25)) > 0.4).astype(np.float32)
+    weight = (rng.random((21, 25)) > 0.4).astype(np.float32) if some else None
     found = surface.local_percentile(values, 5, 70, weight)
-    grown = np.pad(np.where(weight > 0.5, values, np.nan), 2, mode="symmetric")
+    grown = np.pad(values if weight is None else np.where(weight > 0.5, values, np.nan), 2, mode="symmetric")
     expected = [[np.nanpercentile(grown[r : r + 5, c : c + 5], 70) for c in range(25)] for r in range(21)]
     assert np.abs(found - expected).max() < 1e-5
 

@@ -127,7 +127,11 @@ def _alive(parent: int) -> list[int]:
 
 
 def _begun(words: list[str]) -> subprocess.Popen[str]:
-    return subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True)
+    """As a shell begins it; a shell's background jobs, as these tests may be one, would not heed Ctrl-C."""
+    return subprocess.Popen(
+        words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True,
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
+    )  # fmt: skip
 
 
 @pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM])

@@ -344,15 +344,17 @@ class Lane(Protocol):
     def end(self) -> None: ...
 
 
-def wait_idle(lanes: Sequence[Lane], busy: Callable[[], bool] = lambda: False) -> None:
-    """Run the event loop until every lane is idle: for tests, pictures and the offscreen shot."""
+def wait_idle(
+    lanes: Sequence[Lane], busy: Callable[[], bool] = lambda: False, in_vain: Callable[[], bool] = lambda: False
+) -> None:
+    """Run the event loop until every lane is idle, or waiting is in vain: for tests and the offscreen shot."""
     loop = QEventLoop()
     for lane in lanes:
         lane.idle_again.connect(loop.quit)
     try:
         while True:
             QCoreApplication.processEvents()
-            if all(lane.idle for lane in lanes) and not busy():
+            if in_vain() or (all(lane.idle for lane in lanes) and not busy()):
                 return
             loop.exec() if not all(lane.idle for lane in lanes) else QCoreApplication.processEvents(
                 QEventLoop.ProcessEventsFlag.WaitForMoreEvents

@@ -294,6 +294,7 @@ def _shoot(window: Window, opening: Opening, path: Path) -> int:
     wait_idle(
         everything(window, opening),
         lambda: waiting["first"] or window.busy or not window.pictures.kernels_ready or not window.bench.still,
+        lambda: bool(opening.wrong),
     )
     if opening.wrong:
         return 2

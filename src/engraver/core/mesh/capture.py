@@ -9,14 +9,13 @@ import cv2
 import numpy as np
 
 from ..errors import BadMesh, Watch, unwatched
-from ..numeric.split_rows import split_rows
 from ..params import StepZero, choice, flag, fraction, integer, number
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Zero
 from . import pose, rolling
 from .hole import Hole, hole_in
 from .model import Faces, Points
 from .pose import Matrix, Turn, View
-from .raster import Frame, nearest, on_screen
+from .raster import Finish, Frame, nearest, on_screen
 from .shape import Shape
 
 # Frame and automatic range are found on a picture of this side, the same for previews and full size.
@@ -201,12 +200,13 @@ def outline_frame(view: Posed, margin: float = 0.0) -> Frame:
 
 
 def _draw(
-    view: Posed, frame: Frame, width: int, height: int, params: Capture, samples: int, check: Watch
-) -> tuple[Pixels, Pixels]:
+    view: Posed, frame: Frame, width: int, height: int, params: Capture, samples: int, check: Watch,
+    finish: Finish | None = None,
+) -> tuple[Pixels, Pixels]:  # fmt: skip
     to_pixels, shift = on_screen(frame, width, height)
     return nearest(
         view.points, view.faces, to_pixels @ view.matrix, shift, width, height,
-        samples=samples, skip_back=params.skip_back, check=check,
+        samples=samples, skip_back=params.skip_back, finish=finish, check=check,
     )  # fmt: skip
 
 
@@ -317,14 +317,19 @@ def capture_heights(
     samples = int(params.samples)
     if columns < params.size[1]:  # a preview averages what the full size would show one by one
         samples = max(samples, 4)
-    height, cover = _draw(view, found.frame, columns, rows, params, samples, check)
-    check()
     level = ZERO_LEVEL[params.zero]
     settings = found.lo - view.base, found.hi - view.base, found.zero - view.base, 1 / found.units, level
-    split_rows(lambda a, b: kernels.tones(height[a:b], cover[a:b], *settings), rows)
-    whole = float(cover.min()) >= 1
+    gaps: list[bool] = []
+
+    def finish(heights: Pixels, covers: Pixels) -> None:
+        kernels.tones(heights, covers, *settings)
+        if not gaps and float(covers.min()) < 1:
+            gaps.append(True)
+
+    height, cover = _draw(view, found.frame, columns, rows, params, samples, check, finish)
+    check()
     return Raster.of(
-        height, None if whole else cover, zero=params.zero, units=found.units, wrap=(params.roll_out, False)
+        height, cover if gaps else None, zero=params.zero, units=found.units, wrap=(params.roll_out, False)
     )
 
 

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import Watch, unwatched
-from ..numeric.split_rows import split_rows
+from ..numeric.split_rows import BAND, split_rows
 from ..raster import Pixels
 from .model import Faces, Points, Vector
 
+# Given rows of heights and of their coverage.
+Finish = Callable[[Pixels, Pixels], None]
 # Below so many points, triangles and pixels handing the work to threads costs more than it saves.
 _ALONE = 300_000
 # No room for numbers of faces that are put off.
@@ -51,7 +54,7 @@ def on_screen(frame: Frame, width: int, height: int) -> tuple[NDArray[np.float64
 
 def nearest(
     points: Points, faces: Faces, matrix: NDArray[np.float64], shift: Vector, width: int, height: int, *,
-    samples: int = 1, skip_back: bool = False, check: Watch = unwatched,
+    samples: int = 1, skip_back: bool = False, finish: Finish | None = None, check: Watch = unwatched,
 ) -> tuple[Pixels, Pixels]:  # fmt: skip
     """Height of the nearest surface, and how much of each pixel it covers.
 
@@ -67,6 +70,8 @@ def nearest(
         Square number of evenly spaced samples in a pixel; their heights are averaged.
     skip_back : bool
         Faces whose corners run clockwise to the eye are not drawn.
+    finish : callable, optional
+        Called with some rows of both results after the other, on any thread, to change them while they are at hand.
 
     Returns
     -------
@@ -90,25 +95,26 @@ def nearest(
     small = len(faces) < _ALONE and width * height < _ALONE
     for top in range(0, height, rows):
         check()
-        some = slice(top, min(top + rows, height))
-        first, last = some.start * factor, some.stop * factor
-        if factor == 1:
-            fine = out[some]
-            fine.fill(-np.inf)
+        count = min(rows, height - top)
+        heights, covers = out[top : top + count], cover[top : top + count]
+        # One sample a pixel is drawn where it stays.
+        fine = heights if factor == 1 else np.empty((count * factor, width * factor), np.float32)
+
+        def draw(a: int, b: int, top: int = top, fine: Pixels = fine, heights: Pixels = heights,
+                 covers: Pixels = covers) -> None:  # fmt: skip
+            part = fine[a * factor : b * factor]
+            part.fill(-np.inf)
+            _draw(screen, faces, (top + a) * factor, part, skip_back=skip_back)
+            for first in range(a, b, BAND):
+                some = slice(first, min(first + BAND, b))
+                kernels.average(fine[some.start * factor : some.stop * factor], factor, heights[some], covers[some])
+                if finish is not None:
+                    finish(heights[some], covers[some])
+
+        if small:
+            draw(0, count)
         else:
-            fine = np.full((last - first, width * factor), -np.inf, np.float32)
-
-        def draw(a: int, b: int, first: int = first, fine: Pixels = fine) -> None:
-            _draw(screen, faces, first + a, fine[a:b], skip_back=skip_back)
-
-        def average(a: int, b: int, fine: Pixels = fine, some: slice = some) -> None:
-            kernels.average(fine[a * factor : b * factor], factor, out[some][a:b], cover[some][a:b])
-
-        for work, count in ((draw, last - first), (average, some.stop - some.start)):
-            if small:
-                work(0, count)
-            else:
-                split_rows(work, count)
+            split_rows(draw, count)
     return out, cover
 
 

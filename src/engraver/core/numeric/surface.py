@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -13,9 +15,13 @@ Coefficients = NDArray[np.float64]
 _ROUNDS = 15
 # Tukey's biweight keeps 95 % efficiency on normal residuals with this cut (P. J. Huber, "Robust Statistics", 1981).
 _CUT = 4.685
+# Of normal equations: their smallest pivot, as a share of the largest.
+_SOUND = 1e-4
 # A higher order has to foretell by so much better.
 _AS_GOOD = 1.02
 _FEW_ROUNDS = 4
+# Rows of windows that are ordered at once.
+_WINDOWS = 4
 # Light that leaves no more than so much less unexplained when it may bend is even.
 _EVEN = 1.15
 
@@ -28,6 +34,56 @@ def _legendre(count: int, order: int) -> NDArray[np.float64]:
 
 def _pairs(order: int) -> list[tuple[int, int]]:
     return [(i, j) for i in range(order + 1) for j in range(order + 1 - i)]
+
+
+def _base(height: int, width: int, order: int) -> NDArray[np.float64]:
+    """Every product of polynomials at every pixel centre, (height * width, coefficients)."""
+    x, y = _legendre(width, order), _legendre(height, order)
+    return np.stack([np.outer(y[j], x[i]).ravel() for i, j in _pairs(order)], axis=1)
+
+
+def _median(values: NDArray[np.float64]) -> float:
+    """NumPy's, of finite values in one row; in a third of its time where they are few."""
+    half = values.size // 2
+    ordered = np.partition(values, (half - 1 + values.size % 2, half))
+    return float(ordered[half] + ordered[half - 1 + values.size % 2]) / 2
+
+
+def _spread(values: NDArray[np.float64]) -> float:
+    """The standard deviation of normal values that differ as much: from the median absolute deviation."""
+    return 1.4826 * _median(np.abs(values - _median(values)))
+
+
+def _solved(base: NDArray[np.float64], target: NDArray[np.float64], share: NDArray[np.float64]) -> Coefficients:
+    """Weighted least squares by the normal equations, which these polynomials bear well; where few pixels count, and
+    all on one side, by singular values."""
+    weighted = base * share[:, None]
+    gram = weighted.T @ base
+    with suppress(np.linalg.LinAlgError):
+        pivots = np.diagonal(np.linalg.cholesky(gram))
+        if pivots.min() > _SOUND * pivots.max():
+            return np.asarray(np.linalg.solve(gram, weighted.T @ target), np.float64)
+    root = np.sqrt(share)
+    return np.asarray(np.linalg.lstsq(base * root[:, None], target * root, rcond=None)[0], np.float64)
+
+
+def _fitted(
+    base: NDArray[np.float64], target: NDArray[np.float64], counts: NDArray[np.float64], rounds: int
+) -> tuple[Coefficients, NDArray[np.float64]]:
+    """Coefficients, and what they leave of ``target`` (pixels,); reweighted from the second round on."""
+    considered = counts > 1e-6
+    if np.count_nonzero(considered) < base.shape[1]:
+        raise ValueError("too few pixels to fit a surface")
+    share, every = counts, bool(considered.all())
+    for n in range(rounds):
+        found = _solved(base, target, share)
+        left = target - base @ found
+        scale = _spread(left if every else left[considered])
+        if scale < 1e-9 or n + 1 == rounds:
+            break
+        away = np.minimum(np.abs(left) / (_CUT * scale), 1)
+        share = counts * (1 - away * away) ** 2
+    return found, left
 
 
 def polynomial(
@@ -88,26 +144,11 @@ def fit_polynomial(
     ValueError
         When fewer pixels count than there are coefficients.
     """
-    height, width = values.shape
-    x, y = _legendre(width, order), _legendre(height, order)
-    base = np.stack([np.outer(y[j], x[i]).ravel() for i, j in _pairs(order)], axis=1)
     target = values.ravel().astype(np.float64)
     counts = np.ones(target.size) if weight is None else weight.ravel().astype(np.float64)
-    if np.count_nonzero(counts > 1e-6) < base.shape[1]:
-        raise ValueError("too few pixels to fit a surface")
-    share = counts.copy()
-    found = np.zeros(base.shape[1])
-    for _ in range(rounds if robust else 1):
-        root = np.sqrt(share)
-        found = np.linalg.lstsq(base * root[:, None], target * root, rcond=None)[0]
-        left = target - base @ found
-        there = left[counts > 1e-6]
-        scale = 1.4826 * float(np.median(np.abs(there - np.median(there))))
-        if scale < 1e-9:
-            break
-        away = np.clip(np.abs(left) / (_CUT * scale), 0, 1)
-        share = counts * (1 - away * away) ** 2
-    residual: Pixels = (target - base @ found).reshape(height, width).astype(np.float32)
+    height, width = values.shape
+    found, left = _fitted(_base(height, width, order), target, counts, rounds if robust else 1)
+    residual: Pixels = left.reshape(values.shape).astype(np.float32)
     return found, residual
 
 
@@ -126,18 +167,21 @@ def best_order(values: Pixels, weight: Pixels | None, most: int) -> int:
     """
     height, width = values.shape
     rows, columns = np.arange(height) * 8 // height, np.arange(width) * 8 // width
-    fold = (rows[:, None] + 2 * columns[None]) % 4
-    count = np.ones_like(values) if weight is None else weight
+    fold = ((rows[:, None] + 2 * columns[None]) % 4).ravel()
+    target = values.ravel().astype(np.float64)
+    count = np.ones(target.size) if weight is None else weight.ravel().astype(np.float64)
+    whole = _base(height, width, most)
     total = np.zeros(most + 1)
-    scale = 1.4826 * float(np.median(np.abs(values - np.median(values)))) + 1e-9
+    scale = _spread(target) + 1e-9
     for order in range(most + 1):
+        base = whole[:, [i + j <= order for i, j in _pairs(most)]]
         for one in range(4):
             try:
-                found, _ = fit_polynomial(values, order, count * (fold != one), rounds=_FEW_ROUNDS)
+                _, left = _fitted(base, target, count * (fold != one), _FEW_ROUNDS)
             except ValueError:
                 return max(0, order - 1)
-            left = np.clip(np.abs(values - polynomial(height, width, found, order)) / (_CUT * scale), 0, 1)
-            loss = 1 - (1 - left * left) ** 3  # Tukey's: what stands out counts no more than so much
+            away = np.minimum(np.abs(left) / (_CUT * scale), 1)
+            loss = 1 - (1 - away * away) ** 3  # Tukey's: what stands out counts no more than so much
             total[order] += float((loss * count)[fold == one].sum())
     if total[0] <= total.min() * _EVEN + 1e-9:
         return 0
@@ -166,10 +210,19 @@ def local_percentile(values: Pixels, window: int, percent: float, weight: Pixels
     grown = np.pad(counted, half, mode="symmetric")
     rows, columns = range(0, height, stride), range(0, width, stride)
     windows = np.lib.stride_tricks.sliding_window_view(grown, (window, window))[::stride, ::stride]
-    flat = windows.reshape(len(rows), len(columns), -1)
     if weight is None:
-        found = np.percentile(flat, percent, axis=2)
+        found = np.empty((len(rows), len(columns)), np.float32)
+        rank = (window * window - 1) * (percent / 100)
+        first = min(int(rank), window * window - 2)
+
+        def part(a: int, b: int) -> None:
+            flat = windows[a:b].reshape(b - a, len(columns), -1)  # a copy
+            flat.partition((first, first + 1), axis=2)
+            found[a:b] = flat[..., first] + (rank - first) * (flat[..., first + 1] - flat[..., first])
+
+        split_rows(part, len(rows), _WINDOWS)
     else:
+        flat = windows.reshape(len(rows), len(columns), -1)
         there = counted[np.isfinite(counted)]
         whole = float(np.percentile(there, percent)) if there.size else 0.0
         # Sorted, what does not count comes last; NumPy's own way for this takes a hundred times as long.
