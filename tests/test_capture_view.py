@@ -249,7 +249,7 @@ def test_a_moved_mesh_is_found_again_in_the_settings(
         b for b in window.bench.settings.findChildren(QPushButton) if b.text() == "Find it again…" and b.isVisible()
     )
     monkeypatch.setattr(
-        "engraver.app.plate_actions.QFileDialog.getOpenFileName", lambda *a, **k: (str(panel_file), "")
+        "engraver.app.file_dialogs.QFileDialog.getOpenFileName", lambda *a, **k: (str(panel_file), "")
     )
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
     settle(window)

@@ -225,7 +225,7 @@ def test_another_plate_is_another_band_at_once_and_a_mesh_a_cord(
     assert chosen(desk).settings.made == "body" and window.commands["cords-save"].when()
     assert desk.panel.groups["ends"].isVisible() and not desk.panel.groups["mark"].rows["strength"].isVisible()
     path = tmp_path / "cord.obj"
-    monkeypatch.setattr("engraver.app.trial_actions.QFileDialog.getSaveFileName", lambda *a, **k: (str(path), ""))
+    monkeypatch.setattr("engraver.app.file_dialogs.QFileDialog.getSaveFileName", lambda *a, **k: (str(path), ""))
     window.commands["cords-save"].do()
     settle(window)
     body = trimesh.load(path, force="mesh")
@@ -266,7 +266,7 @@ def test_curves_from_files_outlines_borders_and_keys_alone(
     svg = tmp_path / "curl.svg"
     drawn = '<path d="M0 0C10 20 30 20 40 0" stroke="#000"/><path d="M0 0h2"/>'
     svg.write_text(f'<svg xmlns="http://www.w3.org/2000/svg">{drawn}</svg>')
-    monkeypatch.setattr("engraver.app.curve_sources.QFileDialog.getOpenFileName", lambda *a, **k: (str(svg), ""))
+    monkeypatch.setattr("engraver.app.file_dialogs.QFileDialog.getOpenFileName", lambda *a, **k: (str(svg), ""))
     window.commands["curve-file"].do()
     settle(window)
     assert chosen(desk).way.handled == (0, 1) and "longest of 2" in window.notice.text()

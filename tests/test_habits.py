@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QDialog, QLabel, QMessageBox
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLabel, QMessageBox
 
 from conftest import answer, drop, in_dialog, settle
 from engraver.app import prefs as preferences
@@ -325,6 +325,36 @@ def test_all_plates_are_exported_to_a_folder_that_is_remembered(
     again.close()
     out.rename(tmp_path / "gone")
     assert kept.known_folder() == Path.home()
+    again.deleteLater()
+
+
+def test_a_dialog_begins_where_things_of_its_kind_were_last(
+    window: Window, photo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    begun, scans, kept = [], tmp_path / "scans", tmp_path / "kept"
+    for folder in (scans, kept):
+        folder.mkdir()
+    photo = photo.rename(scans / photo.name)
+    answers = {"getOpenFileNames": ([str(photo)], ""), "getSaveFileName": (str(kept / "fine.recipe"), "")}
+    for name, chosen in answers.items():
+        monkeypatch.setattr(QFileDialog, name, lambda *a, chosen=chosen, **k: begun.append(Path(a[2])) or chosen)
+
+    def asked(which: Window, command: str) -> Path:
+        which.commands[command].run()
+        settle(which)
+        return begun.pop()
+
+    assert asked(window, "open") == Path.home()
+    assert asked(window, "recipe") == scans / "cork-float.recipe"  # none was kept yet: where the photo was opened
+    assert asked(window, "recipe") == kept / "cork-float.recipe" and asked(window, "open") == scans
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *a, **k: ([], ""))
+    window.commands["open"].run()  # called off
+    window.close()
+    again = Window(Studio(), window.places, preferences.load(window.places.prefs))
+    assert again.files.begin("recipe") == kept and again.files.begin("source") == scans
+    kept.rename(tmp_path / "gone")
+    assert again.files.begin("recipe") == scans and again.files.begin("font") == scans
+    again.close()
     again.deleteLater()
 
 

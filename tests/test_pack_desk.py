@@ -62,6 +62,7 @@ def desk(window: Window) -> PackDesk:
 @pytest.fixture
 def filled(desk: PackDesk) -> PackDesk:
     QTest.mouseClick(desk.shelf.add_all, LEFT)
+    desk.active.set(destinations=())
     for words in ("Sculpt stamp, black is zero", "Paint tip, black marks"):
         next(a for a in desk.bar.menu().actions() if a.text() == words).trigger()
     rest(window_of(desk))
@@ -98,16 +99,17 @@ def test_what_is_not_in_it_is_added_and_judged_for_each_use(desk: PackDesk) -> N
     ]  # fmt: skip
     shelf.list.setCurrentRow(2)
     QTest.keyClick(shelf.list, Qt.Key.Key_Return)
-    assert names(desk) == ["Seal"] and not desk.bar.go.isEnabled()
+    # What the first piece was made ready for is what the pack is for.
+    assert names(desk) == ["Seal"] and window.pack.pack.destinations == ("sculpt-stamp",)
     QTest.mouseClick(shelf.add_all, LEFT)
     assert names(desk) == ["Seal", "Soft disc", "Six-sided boss", "Boss brush"] and not shelf.isVisible()
-    next(a for a in desk.bar.menu().actions() if a.text() == "Sculpt stamp, black is zero").trigger()
     rest(window)
     assert desk.bar.go.isEnabled() and "to measure" not in desk.bar.verdict.text()
     assert all(desk.active.seen(p) is not None for p in desk.sheet.pieces)
     assert sum(window.pack.counts().values()) == 4
     QTest.mouseClick(desk.bar.labels()[0], LEFT)
     assert not window.pack.pack.destinations and not desk.bar.go.isEnabled()
+    assert desk.bar.verdict.text() == "Not for anything yet: choose what with For…"
     window.studio.undo()
     assert window.pack.pack.destinations == ("sculpt-stamp",)
 

@@ -23,7 +23,7 @@ from engraver.core.proof.icon import icon
 from engraver.core.proof.relief_light import cast
 from engraver.core.readiness import Destination
 from engraver.core.recipe import Pack, Project
-from engraver.core.recipe.pack import IconAs
+from engraver.core.recipe.pack import MOST_DESTINATIONS, IconAs
 
 from .casts import Cast
 from .filing import Filing
@@ -142,8 +142,13 @@ class ActivePack(QObject):
         self.studio.attempt(lambda: self.studio.edit(project, label, merge))
 
     def add(self, ids: tuple[str, ...]) -> None:
-        """Plates and brushes more."""
-        self.put(self.pack.with_items(ids), "Add to the pack")
+        """Plates and brushes more; the first ones tell what the pack is for: what they have been made ready for."""
+        pack, project = self.pack.with_items(ids), self.studio.project
+        if not (self.pack.items or self.pack.destinations):
+            known = {p.id: p for p in project.plates} | {b.id: b.plate for b in project.brushes}
+            uses = dict.fromkeys(self.studio.destination_of(known.get(id)).id for id in ids)
+            pack = pack.model_copy(update={"destinations": tuple(uses)[:MOST_DESTINATIONS]})
+        self.put(pack, "Add to the pack")
 
     def remove(self, ids: tuple[str, ...]) -> None:
         """Pieces less; their plates stay."""

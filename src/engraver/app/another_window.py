@@ -6,11 +6,9 @@ import sys
 from pathlib import Path
 
 from PySide6.QtCore import QProcess
-from PySide6.QtWidgets import QFileDialog
 
 from engraver.core.project.project_file import EXTENSION
 
-from .dialogs import PLAIN
 from .host import Host
 
 
@@ -32,8 +30,8 @@ def open_another(host: Host, *paths: Path) -> None:
 
 def ask_another(host: Host) -> None:
     """Ask for a project, and open it in a window of its own."""
-    name, _ = QFileDialog.getOpenFileName(
-        host.widget, "Open a project in another window", "", f"Engraver projects (*{EXTENSION})", options=PLAIN
+    path = host.ui.files.open(
+        host.widget, "Open a project in another window", "project", f"Engraver projects (*{EXTENSION})"
     )
-    if name:
-        open_another(host, Path(name))
+    if path is not None:
+        open_another(host, path)

@@ -6,7 +6,6 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from PySide6.QtWidgets import QFileDialog
 
 from engraver.core.curves.model import Curve
 from engraver.core.curves.round_body import borders_of, is_ring, sharp_edges, spaced
@@ -14,7 +13,6 @@ from engraver.core.errors import BadValue, Watch
 from engraver.core.files.read import read_bytes
 from engraver.core.proof.curve_file import FileCurve, fitted, on_surface, read_curve
 
-from .dialogs import PLAIN
 from .host import Host
 
 # Of a plate's outline: points along it, and how high it has to stand.
@@ -30,11 +28,11 @@ class CurveSources:
 
     def ask_file(self) -> None:
         """A curve from a file."""
-        name, _ = QFileDialog.getOpenFileName(
-            self._host.widget, "A curve from a file", "", "Curves (*.svg *.json);;All files (*)", options=PLAIN
+        path = self._host.ui.files.open(
+            self._host.widget, "A curve from a file", "outline", "Curves (*.svg *.json);;All files (*)"
         )
-        if name:
-            self.take_file(Path(name))
+        if path is not None:
+            self.take_file(path)
 
     def take_file(self, path: Path) -> None:
         """Read a curve off the window's thread, and lay it on the surface."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QMenu
+from PySide6.QtWidgets import QMenu
 
 from engraver.core.files.names import file_stem
 from engraver.core.project import recipe_file
@@ -19,16 +19,13 @@ from .views.receiver_window import ReceiverWindow
 from .views.scan_sheet import ScanSheet
 from .views.start_board import StartSheet
 
-PLAIN = QFileDialog.Option.HideNameFilterDetails
-
 
 def ask_files(w: Host) -> list[Path]:
     """The files to open: pictures, meshes, projects and recipes."""
     kinds = " ".join(f"*{e}" for e in (*SOURCES, EXTENSION, recipe_file.EXTENSION))
-    files, _ = QFileDialog.getOpenFileNames(
-        w.widget, "Open", "", f"Pictures, meshes, projects and recipes ({kinds});;All files (*)", options=PLAIN
+    return w.ui.files.open_some(
+        w.widget, "Open", "source", f"Pictures, meshes, projects and recipes ({kinds});;All files (*)"
     )
-    return [Path(f) for f in files]
 
 
 def files_of_drop(w: Host, paths: list[Path]) -> list[Path]:
@@ -80,13 +77,11 @@ def keep_recipe(w: Host) -> None:
     if plate is None:
         return
     start = f"{file_stem(plate.name)}{recipe_file.EXTENSION}"
-    name, _ = QFileDialog.getSaveFileName(
-        w.widget, "Keep as a recipe", start, f"Recipes (*{recipe_file.EXTENSION})", options=PLAIN
-    )
-    if name:
+    path, _ = w.ui.files.save(w.widget, "Keep as a recipe", "recipe", start, f"Recipes (*{recipe_file.EXTENSION})")
+    if path is not None:
         recipe = Recipe(id=plate.recipe, name=plate.name, steps=w.studio.steps)
-        if w.studio.attempt(partial(_kept, recipe, Path(name))):
-            w.studio.told.emit(f"Kept {Path(name).name}", "good")
+        if w.studio.attempt(partial(_kept, recipe, path)):
+            w.studio.told.emit(f"Kept {path.name}", "good")
 
 
 def watch_folder(w: Host) -> None:
@@ -95,9 +90,9 @@ def watch_folder(w: Host) -> None:
         w.arrivals.watch(None)
         w.studio.told.emit("No folder is watched any more.", "good")
         return
-    name = QFileDialog.getExistingDirectory(w.widget, "Watch a folder")
-    if name:
-        w.arrivals.watch(Path(name))
+    folder = w.ui.files.folder(w.widget, "Watch a folder", "watched")
+    if folder is not None:
+        w.arrivals.watch(folder)
 
 
 def scan(w: Host) -> None:

@@ -5,8 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtWidgets import QFileDialog
-
 from engraver.core.engine import Request
 from engraver.core.errors import BadValue, EngraverError, Watch
 from engraver.core.params import FieldSpec, specs, typed_value
@@ -105,12 +103,11 @@ class PlateActions:
     def replace_source(self) -> None:
         """Ask for a better photo of the same thing; the steps stay."""
         kinds = " ".join(f"*{e}" for e in SOURCES)
-        name, _ = QFileDialog.getOpenFileName(
-            self.host.widget, "Replace the source", "", f"Pictures and meshes ({kinds});;All files (*)",
-            options=QFileDialog.Option.HideNameFilterDetails,
-        )  # fmt: skip
-        if name:
-            self.take_source(Path(name))
+        path = self.host.ui.files.open(
+            self.host.widget, "Replace the source", "source", f"Pictures and meshes ({kinds});;All files (*)"
+        )
+        if path is not None:
+            self.take_source(path)
 
     def take_source(self, path: Path) -> None:
         """Put the picture at ``path`` in the place of the chosen plate's source."""
@@ -127,15 +124,9 @@ class PlateActions:
 
     def find_again(self, source: Source) -> None:
         """Ask where a linked source lies now."""
-        name, _ = QFileDialog.getOpenFileName(
-            self.host.widget,
-            f"Find {source.name}",
-            "",
-            "All files (*)",
-            options=QFileDialog.Option.HideNameFilterDetails,
-        )
-        if name:
-            self.relink(source, Path(name))
+        path = self.host.ui.files.open(self.host.widget, f"Find {source.name}", "source", "All files (*)")
+        if path is not None:
+            self.relink(source, path)
 
     def relink(self, source: Source, path: Path) -> None:
         """Take the file at ``path`` for the linked source, when it is the same by its contents."""

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 TEXT_SIZES = (0.9, 1.0, 1.1, 1.25, 1.5)
-RECENT = 8
+RECENT, FOLDERS = 8, 40
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,11 +17,16 @@ class Prefs:
     text_size: float = 1.0
     recent: tuple[str, ...] = ()
     export_folder: str = ""
+    folders: tuple[tuple[str, str], ...] = ()
 
     def known_folder(self) -> Path:
         """Where files went last, while that is there; else the user's own folder."""
         kept = Path(self.export_folder)
         return kept if self.export_folder and kept.is_dir() else Path.home()
+
+    def with_folder(self, kind: str, folder: str) -> Prefs:
+        """The same with files of a kind in another folder."""
+        return replace(self, folders=tuple({**dict(self.folders), kind: folder}.items()))
 
     def with_recent(self, path: Path) -> Prefs:
         """The same with ``path`` as the most recent file."""
@@ -39,6 +44,7 @@ def load(path: Path) -> Prefs:
             text_size=size if size in TEXT_SIZES else 1.0,
             recent=tuple(str(p)[:4096] for p in values.get("recent", ()))[:RECENT],
             export_folder=str(values.get("export_folder", ""))[:4096],
+            folders=tuple((str(kind)[:40], str(at)[:4096]) for kind, at in values.get("folders", ()))[:FOLDERS],
         )
     except (OSError, ValueError, TypeError, AttributeError, RecursionError):
         return Prefs()

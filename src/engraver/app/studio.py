@@ -298,7 +298,10 @@ class Studio(QObject):
     @property
     def destination(self) -> Destination:
         """What the chosen plate is measured for."""
-        plate = self.plate
+        return self.destination_of(self.plate)
+
+    def destination_of(self, plate: Plate | None) -> Destination:
+        """What a plate is made ready for; the usual one where it does not say."""
         return self.destinations.get(plate.ready_for if plate is not None else "", self.usual)
 
     def set_destination(self, id: str) -> None:

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtGui import QCursor
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu
+from PySide6.QtWidgets import QInputDialog, QMenu
 
 from engraver.core import mesh
 from engraver.core.cords.write import MESHES
@@ -19,7 +19,6 @@ from engraver.core.recipe import Project, Source, edits, new_id, trials
 from engraver.core.sources.mesh import shape_of
 from engraver.core.sources.trial import PARTS, Part, TrialFrame, framed, parts_of
 
-from .dialogs import PLAIN
 from .host import Host
 from .question import sure
 
@@ -52,11 +51,11 @@ class TrialActions:
     def choose_mesh(self) -> None:
         """A mesh of the artist's becomes the surface."""
         kinds = " ".join(f"*{e}" for e in mesh.EXTENSIONS)
-        name, _ = QFileDialog.getOpenFileName(
-            self._host.widget, "Try on a mesh of your own", "", f"Meshes ({kinds});;All files (*)", options=PLAIN
+        path = self._host.ui.files.open(
+            self._host.widget, "Try on a mesh of your own", "source", f"Meshes ({kinds});;All files (*)"
         )
-        if name:
-            self.take_mesh(Path(name))
+        if path is not None:
+            self.take_mesh(path)
 
     def take_mesh(self, path: Path) -> None:
         """Read a mesh off the window's thread, and try on it."""
@@ -168,30 +167,27 @@ class TrialActions:
 
     def ask_save(self) -> None:
         """Write the trial as a mesh, or as a picture with clear ground."""
-        host, trial = self._host, self._host.trials.trial
+        trial = self._host.trials.trial
         kinds = {e: f"{e[1:].upper()} mesh (*{e})" for e in MESHES} | {".png": "Picture with clear ground (*.png)"}
-        name, chosen = QFileDialog.getSaveFileName(
-            host.widget, "Save the trial", file_stem(trial.name), ";;".join(kinds.values()), options=PLAIN
-        )
-        if name:
-            ending = Path(name).suffix.lower()
-            if ending not in kinds:
-                ending = next(e for e, words in kinds.items() if words == chosen or not chosen)
-                name += ending
-            self.save(Path(name))
+        path = self._asked("Save the trial", file_stem(trial.name), kinds)
+        if path is not None:
+            self.save(path)
 
     def ask_save_cords(self) -> None:
         """Write the bodies along curves as a mesh, without the surface."""
-        host, trial = self._host, self._host.trials.trial
+        trial = self._host.trials.trial
         kinds = {e: f"{e[1:].upper()} mesh (*{e})" for e in reversed(MESHES)}
-        name, chosen = QFileDialog.getSaveFileName(
-            host.widget, "Save the cords", f"{file_stem(trial.name)}-cord", ";;".join(kinds.values()), options=PLAIN
-        )
-        if name:
-            path = Path(name)
-            if path.suffix.lower() not in kinds:
-                path = Path(name + next(e for e, words in kinds.items() if words == chosen or not chosen))
+        path = self._asked("Save the cords", f"{file_stem(trial.name)}-cord", kinds)
+        if path is not None:
             self.save(path, only_cords=True)
+
+    def _asked(self, title: str, name: str, kinds: dict[str, str]) -> Path | None:
+        """Where to write, with one of the endings of ``kinds``: the chosen one where none is typed."""
+        files = self._host.ui.files
+        path, chosen = files.save(self._host.widget, title, "trial", name, ";;".join(kinds.values()))
+        if path is None or path.suffix.lower() in kinds:
+            return path
+        return path.with_name(path.name + next(e for e, words in kinds.items() if words == chosen or not chosen))
 
     def save(self, path: Path, *, only_cords: bool = False) -> None:
         """Write it off the window's thread; what happened is told."""

@@ -19,6 +19,7 @@ from .active_trial import ActiveTrial
 from .besides import Besides
 from .captures import Captures
 from .commands import Commands
+from .file_dialogs import FileDialogs
 from .kept_brushes import KeptBrushes
 from .pictures import Pictures
 from .state import Looks
@@ -116,6 +117,7 @@ class Ui:
     trials: ActiveTrial
     brushes: KeptBrushes
     besides: Besides
+    files: FileDialogs
     finish_files: Callable[[str, Callable[[list[Path]], None]], None]
 
     def px(self, value: float) -> int:

@@ -17,7 +17,6 @@ from PySide6.QtGui import (
     QResizeEvent,
 )
 from PySide6.QtWidgets import (
-    QFileDialog,
     QLineEdit,
     QMainWindow,
     QWidget,
@@ -47,9 +46,10 @@ from .captures import Captures
 from .commands import Command
 from .desks import DESKS
 from .desks.bench import Bench
-from .dialogs import PLAIN, ask_files
+from .dialogs import ask_files
 from .exporting import Exports
 from .face import Face
+from .file_dialogs import FileDialogs
 from .filing import Filing
 from .icon_making import icon_of_plate
 from .kept_brushes import KeptBrushes
@@ -99,6 +99,7 @@ class Window(QMainWindow):
         self.using = CabinetUsing(studio, self.cabinet, self.hand, self.trials, self.brushes, self)
         self.pack = ActivePack(studio, self.filing, self)
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
+        self.files = FileDialogs(lambda: self.prefs, self.keep_prefs)
         self.commands = make_commands(self)
         self._export_folder = self.prefs.known_folder()
         self._desk_id = next(iter(DESKS))
@@ -139,8 +140,8 @@ class Window(QMainWindow):
             delete(old)
         theme, scale = THEMES[self.prefs.theme], self.prefs.text_size
         self.ui = ui = Ui(
-            theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.items,
-            self.captures, self.solids, self.trials, self.brushes, self.besides, self.exports.finish_files,
+            theme, scale, self.studio, self.pictures, self.looks, self.commands, self.hand, self.items, self.captures,
+            self.solids, self.trials, self.brushes, self.besides, self.files, self.exports.finish_files,
         )  # fmt: skip
         ui.dress()
         ground = ui.colour("surround")
@@ -182,8 +183,7 @@ class Window(QMainWindow):
     @export_folder.setter
     def export_folder(self, folder: Path) -> None:
         self._export_folder = folder
-        self.prefs = replace(self.prefs, export_folder=str(folder))
-        self._keep_prefs()
+        self.keep_prefs(replace(self.prefs, export_folder=str(folder)))
 
     @property
     def rim(self) -> Rim:
@@ -223,8 +223,7 @@ class Window(QMainWindow):
 
     def rebuild(self, prefs: Prefs) -> None:
         """Another look or text size, once the press that asked for it has ended."""
-        self.prefs = prefs
-        self._keep_prefs()
+        self.keep_prefs(prefs)
         self._finish_making()
         self._pieces = self._rebuild()
         self._rebuilding.start()
@@ -290,12 +289,12 @@ class Window(QMainWindow):
             self.filing.save_to(self.studio.path)
 
     def save_as(self) -> None:
-        start = f"{self.studio.project.name}{EXTENSION}"
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save the project", start, f"Engraver projects (*{EXTENSION})", options=PLAIN
+        start, at = f"{self.studio.project.name}{EXTENSION}", self.studio.path
+        path, _ = self.files.save(
+            self, "Save the project", "project", start, f"Engraver projects (*{EXTENSION})", at.parent if at else None
         )
-        if name:
-            self.filing.save_to(Path(name), over=True)
+        if path is not None:
+            self.filing.save_to(path, over=True)
 
     def make_icon(self, plate: str) -> None:
         icon_of_plate(self, plate)
@@ -337,11 +336,12 @@ class Window(QMainWindow):
 
     def _opened(self, path: str) -> None:
         if path:
-            self.prefs = self.prefs.with_recent(Path(path))
-            self._keep_prefs()
+            self.keep_prefs(self.prefs.with_recent(Path(path)))
         self._kept_words()
 
-    def _keep_prefs(self) -> None:
+    def keep_prefs(self, prefs: Prefs) -> None:
+        """Other preferences, from now on and in the next session."""
+        self.prefs = prefs
         self.filing.write_soon(self.places.prefs, preferences.to_json(self.prefs))
 
     def _kept_words(self) -> None:

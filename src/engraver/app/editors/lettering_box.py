@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
 from engraver.core.errors import EngraverError
@@ -68,9 +68,9 @@ class LetteringBox(QWidget):
         self.finished.emit()
 
     def _ask(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "A font", "", "Fonts (*.ttf *.otf *.ttc)")
-        if name:
-            self.bring_in(Path(name))
+        path = self.ui.files.open(self, "A font", "font", "Fonts (*.ttf *.otf *.ttc)")
+        if path is not None:
+            self.bring_in(path)
 
     def bring_in(self, path: Path) -> None:
         """Take a font file in, read off the window's thread and tried before it is used."""

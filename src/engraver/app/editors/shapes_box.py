@@ -9,7 +9,6 @@ from pydantic import ValidationError
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -231,9 +230,9 @@ class ShapesBox(QWidget):
         self._tell(changes["items"])
 
     def _ask_svg(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Outlines from an SVG file", "", "SVG (*.svg)")
-        if name:
-            self.bring_in(Path(name))
+        path = self.ui.files.open(self, "Outlines from an SVG file", "outline", "SVG (*.svg)")
+        if path is not None:
+            self.bring_in(path)
 
     def bring_in(self, path: Path) -> None:
         """Add an SVG file's outline, read off the window's thread; it keeps its proportions."""

@@ -88,11 +88,12 @@ class PackBar(TwoRows):
         parts += [f"{counts['fault']} {'fault' if counts['fault'] == 1 else 'faults'}"] if counts["fault"] else []
         parts += [f"{counts['unknown']} to measure"] if counts["unknown"] else []
         theme = self.ui.theme
-        words = self.active.trouble or (
+        aimless = "Not for anything yet: choose what with For…" if planned.pieces and not planned.destinations else ""
+        words = self.active.trouble or aimless or (
             f"Two would be called {', '.join(sorted(planned.twice))}" if planned.twice else " · ".join(parts)
-        )
+        )  # fmt: skip
         bad = bool(self.active.trouble or planned.twice or counts["fault"])
-        colour = theme.fault if bad else theme.look if counts["look"] else theme.good
+        colour = theme.fault if bad else theme.look if counts["look"] or aimless else theme.good
         self.verdict.setText(words)
         self.verdict.setStyleSheet(f"color: {colour}; font-weight: 600;")
         self.fix.setVisible(bool(counts["look"] or counts["fault"]))

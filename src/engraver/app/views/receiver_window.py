@@ -12,7 +12,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QDialog,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -115,10 +114,10 @@ class ReceiverWindow(QDialog):
 
     def _ask(self) -> None:
         kinds = " ".join(f"*{ending}" for ending in (*ENDINGS, ".zip"))
-        files, _ = QFileDialog.getOpenFileNames(
-            self, "Bring files", "", f"Finished files and packs ({kinds} pack.json)"
+        paths = self.ui.files.open_some(
+            self, "Bring files", "finished", f"Finished files and packs ({kinds} pack.json)"
         )
-        self.bring([Path(f).parent if Path(f).name == "pack.json" else Path(f) for f in files])
+        self.bring([p.parent if p.name == "pack.json" else p for p in paths])
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():

@@ -8,7 +8,6 @@ from pathlib import Path
 from PySide6.QtCore import QPoint
 from PySide6.QtGui import QDrag, QImage, QPixmap, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMenu,
@@ -24,7 +23,6 @@ from engraver.core.files.names import file_stem
 from ...cabinet_filling import fill_with_demo
 from ...cabinet_mime import dragged
 from ...cabinet_state import STANDING
-from ...dialogs import PLAIN
 from ...host import Host
 from ...icon_making import icon_of_piece
 from ...question import sure
@@ -295,20 +293,20 @@ class CabinetDesk(QWidget):
 
     def write_files(self) -> None:
         """The finished files of the chosen pieces into a folder."""
-        name = QFileDialog.getExistingDirectory(self.host.widget, "Save the finished files")
-        if name:
+        folder = self.ui.files.folder(self.host.widget, "Save the finished files", "finished")
+        if folder is not None:
             told = self.host.studio.told
             self.host.using.write(
-                self.active.chosen, Path(name), lambda paths: told.emit(f"{len(paths)} files in {name}", "good")
+                self.active.chosen, folder, lambda paths: told.emit(f"{len(paths)} files in {folder}", "good")
             )
 
     # -- the whole -----------------------------------------------------------------
 
     def take_in(self) -> None:
         """Choose a folder of finished files."""
-        name = QFileDialog.getExistingDirectory(self.host.widget, "Take in a folder of finished files")
-        if name:
-            self.host.using.take_in(Path(name))
+        folder = self.ui.files.folder(self.host.widget, "Take in a folder of finished files", "finished")
+        if folder is not None:
+            self.host.using.take_in(folder)
 
     def fill_demo(self) -> None:
         """The demo's pieces, to try the cabinet with."""
@@ -319,11 +317,11 @@ class CabinetDesk(QWidget):
         id = drawer or self.active.state.drawer
         mine = next((d.name for d in self.active.chest.drawers if d.id == id), "")
         start = f"{file_stem(mine or STANDING['all' if id not in STANDING else id].name)}{moving.EXTENSION}"
-        name, _ = QFileDialog.getSaveFileName(
-            self.host.widget, "Move house", start, f"Cabinets (*{moving.EXTENSION})", options=PLAIN
+        typed, _ = self.ui.files.save(
+            self.host.widget, "Move house", "cabinet", start, f"Cabinets (*{moving.EXTENSION})"
         )
-        if name:
-            path = Path(name if name.endswith(moving.EXTENSION) else name + moving.EXTENSION)
+        if typed is not None:
+            path = typed if typed.name.endswith(moving.EXTENSION) else typed.with_name(typed.name + moving.EXTENSION)
             query, told = self.active.drawer_query(id), self.host.studio.told
             self.active.change(
                 lambda cabinet: moving.export(cabinet, path, query),
@@ -332,14 +330,13 @@ class CabinetDesk(QWidget):
 
     def join(self) -> None:
         """Another cabinet's file, without doubles."""
-        name, _ = QFileDialog.getOpenFileName(
-            self.host.widget, "Join another cabinet", "", f"Cabinets (*{moving.EXTENSION});;All files (*)",
-            options=PLAIN,
-        )  # fmt: skip
-        if name:
+        path = self.ui.files.open(
+            self.host.widget, "Join another cabinet", "cabinet", f"Cabinets (*{moving.EXTENSION});;All files (*)"
+        )
+        if path is not None:
             told = self.host.studio.told
             self.active.change(
-                lambda cabinet: moving.join(cabinet, Path(name)),
+                lambda cabinet: moving.join(cabinet, path),
                 lambda came: told.emit(f"{came[0]} came, {came[1]} were there.", "good"), "Joining…",
             )  # fmt: skip
 

@@ -18,7 +18,7 @@ from engraver.core.pack.opened import Report, check_pack
 from engraver.core.pack.read_me import read_me
 from engraver.core.pack.taking import pieces_of
 
-from ...dialogs import PLAIN
+from ...file_dialogs import PLAIN
 from ...host import Host
 from ...question import sure
 from ...views.pack_arrivals import PackArrivals
