@@ -216,7 +216,7 @@ def local_percentile(values: Pixels, window: int, percent: float, weight: Pixels
         first = min(int(rank), window * window - 2)
 
         def part(a: int, b: int) -> None:
-            flat = windows[a:b].reshape(b - a, len(columns), -1)  # a copy
+            flat = windows[a:b].copy().reshape(b - a, len(columns), -1)
             flat.partition((first, first + 1), axis=2)
             found[a:b] = flat[..., first] + (rank - first) * (flat[..., first + 1] - flat[..., first])
 
