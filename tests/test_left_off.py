@@ -71,6 +71,29 @@ def test_after_a_crash_it_goes_on_where_it_was(
     assert [s.kind for s in other.studio.steps] == ["levels", "invert"] and other.studio.left() == left
 
 
+def test_work_that_was_never_saved_comes_back_where_it_was(
+    window: Window, make_window: Callable[[], Window], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    studio = window.studio
+    for _ in range(2):
+        studio.add_blank(64)
+        studio.add_step("levels")
+    studio.choose_plate(studio.project.plates[1].id)
+    studio.choose_step(studio.steps[0].uid)
+    studio.set_proof(surface="ball")
+    settle(window)
+    monkeypatch.setattr(journal, "_alive", lambda pid: False)
+    for before in (None, window):  # killed, then closed without saving
+        if before is not None:
+            before.close()
+        left = studio.left()
+        again = make_window()
+        again.filing.recover()
+        settle(again)
+        assert again.studio.left() == left and left.plate == again.studio.project.plates[1].id and left.step
+        again.close()
+
+
 def test_what_is_gone_from_the_project_is_not_looked_for(saved: tuple[Window, Path]) -> None:
     studio = saved[0].studio
     left, project = studio.left(), studio.project

@@ -104,11 +104,11 @@ class Filing(QObject):
         """Write the journal now."""
         self._timer.stop()
         project, path, sources, book = self.studio.project, self.studio.path, self.studio.sources, self.journal
-        dirty, left = self.studio.dirty, self.studio.left()
+        dirty, lies, left = self.studio.dirty, self._lies(), self.studio.left()
 
         def work(check: Watch) -> None:
             book.keep(project, path, sources) if dirty else book.clear()
-            self._note(path, left)
+            self._note(lies, left)
 
         def done(_: object) -> None:
             if book is self.journal:
@@ -138,7 +138,7 @@ class Filing(QObject):
             if not found:
                 return None
             kept, more = found[0], len(found) - 1
-            return kept, journal.recover(kept, self.studio.sources), more, self.left_off.of(kept.path)
+            return kept, journal.recover(kept, self.studio.sources), more, self.left_off.of(kept.path or kept.folder)
 
         def done(back: tuple[journal.Kept, Project, int, Left] | None) -> None:
             if back is None:
@@ -242,13 +242,16 @@ class Filing(QObject):
         self.studio.replace_project(project, path, saved=True, at=at)
 
     def _leave(self) -> None:
-        path, left = self.studio.path, self.studio.left()
-        self.tasks.add("", lambda check: self._note(path, left), must=True)
+        lies, left = self._lies(), self.studio.left()
+        self.tasks.add("", lambda check: self._note(lies, left), must=True)
 
-    def _note(self, path: Path | None, left: Left) -> None:
-        """A project file was left here; one that was never saved is not in a file."""
-        if path is not None:
-            _without_trouble(lambda: self.left_off.note(path, left))
+    def _lies(self) -> Path | None:
+        """Where the project is found again: its file, or the journal of one that was never saved."""
+        return self.studio.path or (self.journal.folder if self.studio.project.plates else None)
+
+    def _note(self, lies: Path | None, left: Left) -> None:
+        if lies is not None:
+            _without_trouble(lambda: self.left_off.note(lies, left))
 
     def close_project(self) -> None:
         """An empty project in the place of this one, whose unsaved changes are kept."""

@@ -52,11 +52,11 @@ class LeftOff:
         self.path = path
 
     def of(self, project: Path | None) -> Left:
-        """Where a project file was left; its beginning where that is not known, or it is in no file."""
+        """Where the project of a file, or of a journal's folder, was left; its beginning where that is not known."""
         return BEGINNING if project is None else self._known().get(_key(project), BEGINNING)
 
     def note(self, project: Path, left: Left) -> None:
-        """A project file was left here. Raises EngraverError or OSError where it cannot be written."""
+        """A project was left here. Raises EngraverError or OSError where it cannot be written."""
         known, key = self._known(), _key(project)
         if known.get(key) == left:
             return
