@@ -12,8 +12,10 @@ from engraver.core.curves.round_body import borders_of, is_ring, sharp_edges, sp
 from engraver.core.errors import BadValue, Watch
 from engraver.core.files.read import read_bytes
 from engraver.core.proof.curve_file import FileCurve, fitted, on_surface, read_curve
+from engraver.core.recipe import Plate
 
 from .host import Host
+from .measuring import MeasuredPlate
 
 # Of a plate's outline: points along it, and how high it has to stand.
 _OUTLINE, _STANDS = 40, 0.25
@@ -56,10 +58,12 @@ class CurveSources:
 
     def outline(self) -> None:
         """Round what stands of the plate in the hand."""
-        host, full = self._host, self._host.pictures.full
-        if full is None:
-            host.studio.told.emit("The plate is still being made.", "look")
-            return
+        if self._host.studio.plate is None:
+            self._host.studio.told.emit("There is no plate to go round: open or begin one first.", "look")
+        self._host.measured.ask(self._outline)
+
+    def _outline(self, full: MeasuredPlate, _: Plate) -> None:
+        host = self._host
         stands = (np.abs(full.height) > _STANDS * max(float(np.abs(full.height).max()), 1e-6)).astype(np.uint8)
         rings, _ = cv2.findContours(stands, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
         rings = [r for r in rings if len(r) > 20]

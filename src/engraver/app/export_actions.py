@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QTimer
 
 from engraver.core.errors import Watch
 from engraver.core.files.names import file_stem
@@ -20,25 +20,18 @@ from .views.arrival_sheet import ArrivalSheet
 from .views.destination_sheet import DestinationSheet
 from .views.export_sheet import ExportSheet
 from .views.together_sheet import TogetherSheet
-from .when_measured import WhenMeasured
 
 
 class ExportActions:
-    def __init__(self, host: Host, parent: QObject) -> None:
+    def __init__(self, host: Host) -> None:
         self._w = host
-        self._measured = WhenMeasured(host.pictures, parent)
-
-    @property
-    def waiting(self) -> bool:
-        """Whether something waits for the plate to be measured."""
-        return self._measured.waiting
 
     def export(self, ticked: tuple[str, ...] = ()) -> None:
         """Open the sheet, with some destinations ticked besides the plate's own."""
         if len(self._w.besides.all) > 1:
             self.together()
         else:
-            self._measured.ask(lambda full, plate: self._export(full, plate, ticked))
+            self._w.measured.ask(lambda full, plate: self._export(full, plate, ticked))
 
     def _export(self, full: MeasuredPlate, plate: Plate, ticked: tuple[str, ...] = ()) -> None:
         sheet = ExportSheet(self._w.ui, self._w.widget, self._w.export_folder, full, self._w.exports)
@@ -70,7 +63,7 @@ class ExportActions:
 
     def export_again(self) -> None:
         """Refresh the files of the plate's last export."""
-        self._measured.ask(self._export_again)
+        self._w.measured.ask(self._export_again)
 
     def _export_again(self, full: MeasuredPlate, plate: Plate) -> None:
         wish = self._w.exports.last(plate.id)
@@ -84,7 +77,7 @@ class ExportActions:
 
         ``first`` is the id of the habit that is shown first, where it is not the destination's own.
         """
-        self._measured.ask(lambda full, plate: self._what_arrives(full, plate, first))
+        self._w.measured.ask(lambda full, plate: self._what_arrives(full, plate, first))
 
     def _what_arrives(self, full: MeasuredPlate, plate: Plate, first: str) -> None:
         studio = self._w.studio
@@ -107,7 +100,7 @@ class ExportActions:
         sheet.deleteLater()
 
     def copy_picture(self) -> None:
-        self._measured.ask(lambda full, _: self._w.exports.copy_picture(full))
+        self._w.measured.ask(lambda full, _: self._w.exports.copy_picture(full))
 
     def edit_destinations(self) -> None:
         """The artist's own destinations, and copies of those that ship."""

@@ -27,12 +27,14 @@ from .prefs import Prefs
 from .state import Looks
 from .studio import Studio
 from .ui import Ui
+from .when_measured import WhenMeasured
 
 
 class Host(Protocol):
     """The window as its parts see it; ``widget`` is what sheets stand over."""
 
     ui: Ui
+    measured: WhenMeasured
     studio: Studio
     pictures: Pictures
     looks: Looks

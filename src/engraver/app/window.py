@@ -65,6 +65,7 @@ from .ui import Ui
 from .views.bars import Notice, Rim, TopBar
 from .views.keys_sheet import KeysSheet
 from .views.sheets import Finder
+from .when_measured import WhenMeasured
 
 __all__ = ["Places", "Window"]
 
@@ -83,6 +84,7 @@ class Window(QMainWindow):
         self.prefs = prefs or preferences.load(places.prefs)
         self.looks = state.Looks(state.read(places.looks), self)
         self.pictures = Pictures(studio, self.looks, places.last_seen, self)
+        self.measured = WhenMeasured(self.pictures, self)
         self.hand = ActiveBrush(self)
         self.items = ActiveItems(self)
         self.studio.selection_changed.connect(lambda: self.items.look_at(self.studio.step_uid))
@@ -214,7 +216,7 @@ class Window(QMainWindow):
     @property
     def busy(self) -> bool:
         """Something is asked, running, or waits for the hand to rest."""
-        return self.making or self.pictures.busy or self.filing.busy or self.bench.busy
+        return self.making or self.pictures.busy or self.filing.busy or self.bench.busy or self.measured.waiting
 
     @property
     def making(self) -> bool:

@@ -47,7 +47,7 @@ class Bench(QWidget):
         super().__init__(parent)
         self.host, self.ui = host, host.ui
         ui, studio = host.ui, host.studio
-        self.plates, self.deliveries = PlateActions(host), ExportActions(host, self)
+        self.plates, self.deliveries = PlateActions(host), ExportActions(host)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -94,8 +94,8 @@ class Bench(QWidget):
 
     @property
     def busy(self) -> bool:
-        """Whether something of it is still to come."""
-        return self.settings.filling or self.deliveries.waiting
+        """Whether parts of it are still to come."""
+        return self.settings.filling
 
     @property
     def still(self) -> bool:
