@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 
 from ..errors import BadMesh, Watch, unwatched
+from ..numeric.ranks import median, percentile
 from ..params import StepZero, choice, flag, fraction, integer, number
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster, Zero
 from . import pose, rolling
@@ -245,7 +246,7 @@ def _ring(height: Pixels, cover: Pixels) -> float:
     edge = max(1, round(RING * min(height.shape)))
     outer = cover > 0
     outer[edge:-edge, edge:-edge] = False
-    return float(np.median(height[outer])) if outer.any() else float(height[cover > 0].min())
+    return median(height[outer]) if outer.any() else float(height[cover > 0].min())
 
 
 def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse: bool = False) -> AutoFrame:
@@ -270,7 +271,7 @@ def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse:
     elif params.depth == "exact":
         lo, hi = float(there.min()), float(there.max())
     else:
-        lo, hi = (float(v) for v in np.percentile(there, SPIKES))
+        lo, hi = (percentile(there, share) for share in SPIKES)
     if params.depth != "set" and hi - lo < FLAT * shape.reach:  # what lies below is rounding, not relief
         middle = (lo + hi) / 2 + view.base
         return AutoFrame(frame, middle, middle, middle, shape.reach, edge=edge)

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from ..raster import Pixels
+from .ranks import percentile
 
 # Mean square of what a smoothing takes away, in squared steps, above which something else hides them.
 _ROUGH = 0.3
@@ -26,7 +27,7 @@ def even_levels(tones: Pixels) -> int:
         return 0
     for count in (15, 31, 63, 127, 255, 256):
         at = few * count
-        if float(np.percentile(np.abs(at - np.round(at)), 99.5)) < 0.02:
+        if percentile(np.abs(at - np.round(at)), 99.5) < 0.02:
             return count
     return 0
 

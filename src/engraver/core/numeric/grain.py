@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from ..raster import Pixels
 from . import tone
+from .ranks import row_percentiles
 
 # Steps of more than this are meant: a terrace, not too few levels. Fewer than 3 levels of 16 bits are none.
 _LARGEST, _SMALLEST = 1 / 14, 3 / 65535
@@ -75,7 +76,7 @@ def _comb(values: Pixels) -> float:
         return 0.0  # fewer levels, whose comb has lines at every multiple: a stair
     # A comb stands out from its neighbours; what a histogram's own form leaves does not.
     around = np.lib.stride_tricks.sliding_window_view(lines[_FEWEST - 10 : _MOST_LEVELS + 10], 21)
-    return float(np.clip((few - 3 * np.median(around, axis=1)).max() - _CHANCE, 0, 1))
+    return float(np.clip((few - 3 * row_percentiles(around.copy(), 50)).max() - _CHANCE, 0, 1))
 
 
 def _banding(values: Pixels, alone_below: float) -> float:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ..raster import Pixels
 from . import ruled
+from .ranks import median
 
 SEGMENTS = 8
 # Rows are judged by so many of their pixels.
@@ -24,8 +25,6 @@ OF_PIXELS, OF_PIECES = 0.75, 0.6
 BESIDE = 2
 # The soft rims of a line, in rows.
 SKIRT = 1
-# The means of rows' middle halves are taken of every third of these pixels.
-_EVERY = 3
 _WIDTHS = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64)
 
 
@@ -50,15 +49,16 @@ def _usual(values: NDArray[np.floating]) -> float:
     return float(np.quantile(np.abs(values), 0.4)) / 0.524
 
 
-def _middle_half(values: Pixels) -> Pixels:
-    """The mean of each row's middle half."""
-    cut = values.shape[1] // 4
-    found: Pixels = np.sort(values, axis=1)[:, cut : -cut or None].mean(axis=1)
-    return found
+def _middles(values: Pixels) -> tuple[NDArray[np.floating], NDArray[np.floating]]:
+    """The median of each row, and the mean of its middle half."""
+    ordered, width = np.sort(values, axis=1), values.shape[1]
+    cut = width // 4
+    halfway = (ordered[:, (width - 1) // 2] + ordered[:, width // 2]) / 2
+    return halfway, ordered[:, cut : -cut or None].mean(axis=1)
 
 
-def bands(rows: Pixels, widest: float, *, bright: bool, limit: float) -> list[Band]:
-    """The level lines in a picture, the plainest first.
+def bands(rows: Pixels, widest: float, *, bright: tuple[bool, ...], limit: float) -> list[list[Band]]:
+    """The level lines in a picture, bright ones or dark ones or each in turn; the plainest first.
 
     A row is part of a line when the medians of its differences from the rows above and from
     those below both stand out, among the medians of all rows, and nearly all of its pixels
@@ -73,28 +73,33 @@ def bands(rows: Pixels, widest: float, *, bright: bool, limit: float) -> list[Ba
         Lines weaker than this in tone are none.
     """
     height, width = rows.shape
-    sign = np.float32(1 if bright else -1)
     edges = np.linspace(0, width, min(SEGMENTS, width) + 1).astype(int)
-    beside, found = _means(rows, BESIDE), list[tuple[float, int, int]]()
+    beside = _means(rows, BESIDE)
+    found: list[list[tuple[float, int, int]]] = [[] for _ in bright]
     for count in (n for n in _WIDTHS if n <= max(1.0, widest)):
         first = np.arange(BESIDE + SKIRT, height - count - BESIDE - SKIRT)
         if len(first) < 8:
             break
         inside = _means(rows, count)[first]
-        above = sign * (inside - beside[first - BESIDE - SKIRT])
-        below = sign * (inside - beside[first + count + SKIRT])
-        medians = [np.median(side, axis=1) for side in (above, below)]
-        usual = max(
-            _usual(np.concatenate(medians)), _usual(np.concatenate([_middle_half(above), _middle_half(below)]))
-        )
-        strength = np.minimum(*medians)
-        pixels = np.minimum((above > 0).mean(axis=1), (below > 0).mean(axis=1))
-        is_line = (strength > max(limit, STANDS_OUT * usual)) & (pixels > OF_PIXELS)
-        for n in np.flatnonzero(is_line):
-            parts = [min(np.median(above[n, a:b]), np.median(below[n, a:b])) > limit / 2 for a, b in pairwise(edges)]
-            is_line[n] = np.mean(parts) >= OF_PIECES
-        score = strength / (usual + 0.2 * limit) * math.sqrt(count)
-        found += [(float(score[n]), int(first[n]), count) for n in np.flatnonzero(is_line)]
+        sides = inside - beside[first - BESIDE - SKIRT], inside - beside[first + count + SKIRT]
+        medians, halves = zip(*(_middles(side) for side in sides), strict=True)
+        usual = max(_usual(np.concatenate(medians)), _usual(np.concatenate(halves)))
+        for way, listed in zip(bright, found, strict=True):
+            sign = np.float32(1 if way else -1)
+            strength = np.minimum(*(sign * middle for middle in medians))
+            is_line = strength > max(limit, STANDS_OUT * usual)
+            for n in np.flatnonzero(is_line):
+                above, below = (sign * side[n] for side in sides)
+                parts = [min(median(above[a:b]), median(below[a:b])) > limit / 2 for a, b in pairwise(edges)]
+                seen = min((above > 0).mean(), (below > 0).mean()) > OF_PIXELS
+                is_line[n] = seen and np.mean(parts) >= OF_PIECES
+            score = strength / (usual + 0.2 * limit) * math.sqrt(count)
+            listed += [(float(score[n]), int(first[n]), count) for n in np.flatnonzero(is_line)]
+    return [_apart(listed, height) for listed in found]
+
+
+def _apart(found: list[tuple[float, int, int]], height: int) -> list[Band]:
+    """Of scored lines those that no plainer one lies beside."""
     taken, lines = np.zeros(height, bool), []
     for weight, start, count in sorted(found, reverse=True):
         if not taken[start - SKIRT : start + count + SKIRT].any():
@@ -116,8 +121,8 @@ def direction(values: Pixels, widest: float, *, bright: tuple[bool, ...], limit:
     best, most = seen, 0.0
     for angle in (seen, 0.0, 90.0):
         rows, _ = ruled.turned(small, angle)
-        found = [b for way in bright for b in bands(rows, widest * ratio, bright=way, limit=limit)]
-        if (score := sum(b.score for b in found)) > most:
+        found = bands(rows, widest * ratio, bright=bright, limit=limit)
+        if (score := sum(b.score for one in found for b in one)) > most:
             best, most = angle, score
     return (best + 90) % 180 - 90
 
@@ -153,7 +158,7 @@ def _shares(light: Pixels, band: Band, edges: NDArray[np.int_]) -> Pixels:
         each = np.array([_let_through(row[p], (sides[0][p], sides[1][p]), place) for p in parts])
         off = np.abs(row / (0.5 * (sides[0] + sides[1])) - whole)
         # Neighbours are alike: about a quarter of the pixels count.
-        unsure = np.array([1.85 * np.median(off[p]) / math.sqrt(max(1.0, (p.stop - p.start) / 4)) for p in parts])
+        unsure = np.array([1.85 * median(off[p]) / math.sqrt(max(1.0, (p.stop - p.start) / 4)) for p in parts])
         true = max(0.0, each.var() - float(np.square(unsure).mean()))
         share = whole + true / (true + np.square(unsure) + 1e-12) * (each - whole)
         skirt = not band.first <= start + n < band.end
@@ -186,7 +191,7 @@ def transmission(values: Pixels, angle: float, widest: float, *, bright: bool, l
     edges = np.linspace(0, rows.shape[1], count + 1).astype(int)
     light = np.maximum(1 - rows if bright else rows, np.float32(1e-3))
     found = np.ones((len(rows), count), np.float32)
-    for band in bands(rows, widest, bright=bright, limit=limit):
+    for band in bands(rows, widest, bright=(bright,), limit=limit)[0]:
         start = max(0, band.first - SKIRT)
         shares = _shares(light, band, edges)
         found[start : start + len(shares)] = np.minimum(found[start : start + len(shares)], shares)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
+from .ranks import median, percentile, row_percentiles
 from .split_rows import BAND, split_rows
 
 Coefficients = NDArray[np.float64]
@@ -42,16 +43,9 @@ def _base(height: int, width: int, order: int) -> NDArray[np.float64]:
     return np.stack([np.outer(y[j], x[i]).ravel() for i, j in _pairs(order)], axis=1)
 
 
-def _median(values: NDArray[np.float64]) -> float:
-    """NumPy's, of finite values in one row; in a third of its time where they are few."""
-    half = values.size // 2
-    ordered = np.partition(values, (half - 1 + values.size % 2, half))
-    return float(ordered[half] + ordered[half - 1 + values.size % 2]) / 2
-
-
 def _spread(values: NDArray[np.float64]) -> float:
     """The standard deviation of normal values that differ as much: from the median absolute deviation."""
-    return 1.4826 * _median(np.abs(values - _median(values)))
+    return 1.4826 * median(np.abs(values - median(values)))
 
 
 def _solved(base: NDArray[np.float64], target: NDArray[np.float64], share: NDArray[np.float64]) -> Coefficients:
@@ -212,19 +206,15 @@ def local_percentile(values: Pixels, window: int, percent: float, weight: Pixels
     windows = np.lib.stride_tricks.sliding_window_view(grown, (window, window))[::stride, ::stride]
     if weight is None:
         found = np.empty((len(rows), len(columns)), np.float32)
-        rank = (window * window - 1) * (percent / 100)
-        first = min(int(rank), window * window - 2)
 
         def part(a: int, b: int) -> None:
-            flat = windows[a:b].copy().reshape(b - a, len(columns), -1)
-            flat.partition((first, first + 1), axis=2)
-            found[a:b] = flat[..., first] + (rank - first) * (flat[..., first + 1] - flat[..., first])
+            found[a:b] = row_percentiles(windows[a:b].copy().reshape(b - a, len(columns), -1), percent)
 
         split_rows(part, len(rows), _WINDOWS)
     else:
         flat = windows.reshape(len(rows), len(columns), -1)
         there = counted[np.isfinite(counted)]
-        whole = float(np.percentile(there, percent)) if there.size else 0.0
+        whole = percentile(there, percent) if there.size else 0.0
         # Sorted, what does not count comes last; NumPy's own way for this takes a hundred times as long.
         ordered = np.sort(flat, axis=2)
         count = np.isfinite(ordered).sum(axis=2)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ..files.picture import PictureFacts
 from ..numeric import framing, matte, resample, surface, tone
+from ..numeric.ranks import median, percentile
 from ..params import Stroke
 from ..raster import Facts, Pixels, Raster
 from .models import PictureAs, Recipe, Step
@@ -63,8 +64,7 @@ class Cues:
 
 
 def _spread(values: Pixels) -> float:
-    low, high = np.percentile(values, (10, 90))
-    return float(high - low)
+    return percentile(values, 90) - percentile(values, 10)
 
 
 def _closed(there: Pixels) -> NDArray[np.uint8]:
@@ -100,12 +100,12 @@ def _boxed(there: Pixels) -> float:
 def _corners(grey: Pixels, edge: int) -> float:
     """How far the tone of the four corners lies from that of the inside; 0 where they are not alike and plain."""
     parts = [grey[:edge, :edge], grey[:edge, -edge:], grey[-edge:, :edge], grey[-edge:, -edge:]]
-    tones = np.array([np.median(part) for part in parts])
+    tones = np.array([median(part) for part in parts])
     if np.ptp(tones) > _ALIKE or max(_spread(part) for part in parts) > _ALIKE:
         return 0.0
     rows, columns = grey.shape
     inside = grey[rows // 4 : -rows // 4, columns // 4 : -columns // 4]
-    return float(np.median(np.abs(inside - tones.mean())))
+    return median(np.abs(inside - tones.mean()))
 
 
 def cues(raster: Raster) -> Cues:
@@ -123,22 +123,22 @@ def cues(raster: Raster) -> Cues:
     share: Pixels = (grey / ground).astype(np.float32)
     far = max(1, edge // 2)
     rim = np.concatenate([grey[:far].ravel(), grey[-far:].ravel(), grey[:, :far].ravel(), grey[:, -far:].ravel()])
-    lid = float(np.median(inner) - np.median(rim))
+    lid = median(inner) - median(rim)
     # With the light evened out too, so that a ramp over a plain ground does not count as texture.
     rings = [_spread(v[ring]) / max(_spread(v[edge:-edge, edge:-edge]), 1e-6) for v in (grey, share)]
     # On a dark ground things are bright; on a lighter one they are told, by colour too, against the light there.
     even = small / ground[..., None] if small.ndim == 3 else share[..., None]
     apart = np.abs(even - np.median(even[ring], axis=0)).max(axis=2).astype(np.float32)
     marked = (apart > matte.otsu(apart)).astype(np.float32)
-    dark = lid > 0.02 or float(np.median(grey[ring])) < 0.25
+    dark = lid > 0.02 or median(grey[ring]) < 0.25
     bright = framing.what_is_there(grey, None, 0.0)
     pieces = _largest(bright if dark else marked)
     return Cues(
         ring=min(rings),
-        light=float(np.median(ground)),
+        light=median(ground),
         paper=float((np.abs(share - 1) < 0.12).mean()),
-        saturation=float(np.median(colourful)),
-        ink=float(1 - np.percentile(share, 2)),
+        saturation=median(colourful),
+        ink=1 - percentile(share, 2),
         lid=lid,
         pieces=pieces,
         solid=_deepest(_closed(marked) > 0) / min(rows, columns),
