@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import BadMesh, Watch, unwatched
+from ..numeric.reach import reach
 
 Points = NDArray[np.float32] | NDArray[np.float64]
 Faces = NDArray[np.int32]
@@ -56,8 +57,8 @@ class Mesh:
     @property
     def extent(self) -> Vector:
         """Size of the box around all points, (3,), in the file's units."""
-        size: Vector = (self.points.max(axis=0) - self.points.min(axis=0)).astype(np.float64)
-        return size
+        low, high = reach(self.points)
+        return high - low
 
     def body(self, number: int) -> Mesh:
         """Only the body of this number, counted from 1; all of them for 0."""
@@ -126,7 +127,7 @@ def mesh_of(
     if not whole:
         raise broken(name, "it holds points that are not numbers")
     check(0.7)
-    low, high = points.min(axis=0).astype(np.float64), points.max(axis=0).astype(np.float64)
+    low, high = reach(points)
     if not np.isfinite(high - low).all() or float((high - low).max()) > 1e30:
         raise broken(name, "its points lie too far apart to be right")
     origin = (low + high) / 2

@@ -11,6 +11,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..numeric.reach import reach
 from ..numeric.split_rows import split_rows
 from ..raster import Pixels
 from .tiles import Tiles, tiled
@@ -66,7 +67,7 @@ def in_cells(points: Pixels) -> tuple[Cells, NDArray[np.int32]]:
     """Cells for points, and the points' numbers in the order of the cells."""
     from . import kernels
 
-    low, high = points.min(axis=0).astype(np.float64), points.max(axis=0).astype(np.float64)
+    low, high = reach(points)
     span = np.maximum(high - low, 1e-6)
     # A closed surface has about two and a half times the area of its largest two sides.
     area = float(np.prod(np.sort(span)[1:])) * 2.5
@@ -181,9 +182,9 @@ def ordered(points: Pixels, faces: Faces) -> Faces:
     """Triangles so that those near each other in space are near each other in order."""
     from . import kernels
 
-    low = points.min(axis=0).astype(np.float64)
+    low, high = reach(points)
     code = np.empty(len(faces), np.int32)
-    scale = 1023 / max(float((points.max(axis=0) - low).max()), 1e-9)
+    scale = 1023 / max(float((high - low).max()), 1e-9)
     kernels.morton(points, faces, low, scale, code)
     # Sorted by all but the last bits, by counting: in one go through the triangles.
     code >>= _LOOSE
@@ -213,13 +214,12 @@ def grid_faces(rows: NDArray[np.int64], columns: NDArray[np.int64], number: NDAr
 
     ``number`` (R, C) holds the points' numbers; rows go down, columns to the right, as seen from outside.
     """
-    kept = number[np.ix_(rows, columns)]
-    a, b, c, d = kept[:-1, :-1], kept[:-1, 1:], kept[1:, :-1], kept[1:, 1:]
-    # The diagonal changes from square to square, so that no direction is favoured.
-    even = np.add.outer(np.arange(a.shape[0]), np.arange(a.shape[1])) % 2 == 0
-    one = np.where(even[..., None], np.stack([a, c, b], -1), np.stack([a, c, d], -1))
-    two = np.where(even[..., None], np.stack([b, c, d], -1), np.stack([a, d, b], -1))
-    return np.concatenate([one.reshape(-1, 3), two.reshape(-1, 3)]).astype(np.int32)
+    from . import kernels
+
+    kept = np.ascontiguousarray(number[np.ix_(rows, columns)], np.int32)
+    found = np.empty((2, len(rows) - 1, len(columns) - 1, 3), np.int32)
+    kernels.grid_faces(kept, found[0], found[1])
+    return found.reshape(-1, 3)
 
 
 def thinned(count: int, step: int) -> NDArray[np.int64]:
