@@ -64,11 +64,12 @@ class Mesh:
         """Only the body of this number, counted from 1; all of them for 0."""
         if number <= 0 or self.part is None or number > len(self.names):
             return self
-        faces = self.faces[self.part == number - 1]
+        faces = self.faces.take(np.flatnonzero(self.part == number - 1), axis=0)
         used = np.zeros(len(self.points), bool)
         used[faces.ravel()] = True
         to = np.cumsum(used, dtype=np.int32) - 1
-        return Mesh(self.points[used], to[faces], self.origin, None, (), self.unit)
+        points = self.points.take(np.flatnonzero(used), axis=0)
+        return Mesh(points, to.take(faces), self.origin, None, (), self.unit)
 
 
 Body = tuple[NDArray[np.floating[Any]], NDArray[np.integer[Any]]]
@@ -137,13 +138,13 @@ def mesh_of(
     first, to = _joined(near, check)
     check(0.95)
     if len(first) < len(near):
-        near, whole = near[first], to[faces]
+        near, whole = near.take(first, axis=0), to.take(faces)
     else:
         whole = np.ascontiguousarray(faces, dtype=np.int32)
     a, b, c = whole.T
     real = (a != b) & (b != c) & (c != a)
     if not real.all():
-        whole = np.ascontiguousarray(whole[real])
+        whole = whole.take(np.flatnonzero(real), axis=0)
         part = None if part is None else part[real]
     if len(whole) == 0 or _thin(near):
         raise broken(name, "all its points lie on one line" if len(near) > 1 else "all its points are one")

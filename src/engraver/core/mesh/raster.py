@@ -137,4 +137,4 @@ def _draw(screen: Points, faces: Faces, top: int, fine: Pixels, *, skip_back: bo
         tiles = np.empty((-(-rows // kernels.TILE), -(-columns // kernels.TILE)), np.float32)
         kernels.farthest(fine, tiles)
         count = kernels.not_hidden(screen, faces, later, count, top, top + rows, columns, tiles)
-        kernels.heights(screen, faces[later[:count]], kernels.DRAWN, top, top + rows, fine, _NONE)
+        kernels.heights(screen, faces.take(later[:count], axis=0), kernels.DRAWN, top, top + rows, fine, _NONE)

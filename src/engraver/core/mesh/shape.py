@@ -161,10 +161,10 @@ class Shape:
         first, to = np.empty(len(cells), np.int32), np.empty(len(cells), np.int32)
         table = np.full(1 << (len(cells) * 2).bit_length(), -1, np.int32)
         count = kernels.join(cells, cells.view(np.int32), table, first, to)
-        faces = to[mesh.faces]
+        faces = to.take(mesh.faces)
         a, b, c = faces.T
-        faces = faces[(a != b) & (b != c) & (c != a)]
-        return Mesh(mesh.points[first[:count]], np.ascontiguousarray(faces), mesh.origin, None, (), mesh.unit)
+        faces = faces.take(np.flatnonzero((a != b) & (b != c) & (c != a)), axis=0)
+        return Mesh(mesh.points.take(first[:count], axis=0), faces, mesh.origin, None, (), mesh.unit)
 
     @cached_property
     def edge(self) -> float:

@@ -84,5 +84,5 @@ class Untouched:
         if not fits.all():
             near = tiles.with_any(tiles.points_of(touched | ~fits, self._ground.count))
         before = np.append(0, np.cumsum(np.append(near, 1)))
-        few: Faces = tiles.levels[chosen].faces[fits & (touched == 0)].reshape(-1, 3)
+        few: Faces = tiles.levels[chosen].faces.take(np.flatnonzero(fits & (touched == 0)), axis=0).reshape(-1, 3)
         return before[self._last + 1] == before[self._first], few

@@ -190,7 +190,7 @@ def ordered(points: Pixels, faces: Faces) -> Faces:
     code >>= _LOOSE
     bins, order = 1 << (30 - _LOOSE), np.empty(len(faces), np.int32)
     kernels.fill_cells(code, np.zeros(bins + 1, np.int32), np.zeros(bins, np.int32), order)
-    return np.ascontiguousarray(faces[order])
+    return faces.take(order, axis=0)
 
 
 def ground_of(
@@ -201,10 +201,10 @@ def ground_of(
     places, ups, cells = np.ascontiguousarray(points, np.float32), np.ascontiguousarray(normals, np.float32), None
     if even is None:
         cells, order = in_cells(places)
-        places, ups = places[order], ups[order]
+        places, ups = places.take(order, axis=0), ups.take(order, axis=0)
         to = np.empty(len(order), np.int32)
         to[order] = np.arange(len(order), dtype=np.int32)
-        faces, coarse, grids = to[faces], to[coarse], [to[grid] for grid in grids]
+        faces, coarse, grids = to.take(faces), to.take(coarse), [to.take(grid) for grid in grids]
     listed, tiles = tiled(grids, faces, places, ups) if len(grids) else (ordered(places, faces), None)
     return Ground(places, ups, listed, ordered(places, coarse), lies, radius, even, cells, tiles)
 

@@ -97,7 +97,7 @@ def tiled(grids: Sequence[NDArray[np.integer]], faces: Faces, points: Pixels, no
         codes += [of_square, of_square]
         y, x = (np.minimum(SIDE * np.arange(n)[:, None] + np.arange(SIDE + 1), end)
                 for n, end in ((down, rows), (across, columns)))  # fmt: skip
-        held.append(grid[y[:, None, :, None], x[None, :, None, :]].reshape(down * across, -1)[order])
+        held.append(grid[y[:, None, :, None], x[None, :, None, :]].reshape(down * across, -1).take(order, axis=0))
         high, wide = y[:, -1] - y[:, 0], x[:, -1] - x[:, 0]
         spans.append(np.stack(np.broadcast_arrays(high[:, None], wide[None]), -1).reshape(-1, 2)[order])
         count += down * across
@@ -107,7 +107,7 @@ def tiled(grids: Sequence[NDArray[np.integer]], faces: Faces, points: Pixels, no
     kernels.fill_cells(code, starts, np.zeros(count + 1, np.int32), sorted_faces)
     inside, size = np.concatenate(held).astype(np.int32), np.concatenate(spans).astype(np.int32)
     levels = tuple(_level(points, normals, inside, size, stride) for stride in STRIDES)
-    return np.ascontiguousarray(faces[sorted_faces]), Tiles(starts, inside, levels)
+    return faces.take(sorted_faces, axis=0), Tiles(starts, inside, levels)
 
 
 def _level(points: Pixels, normals: Pixels, held: NDArray[np.int32], size: NDArray[np.int32], stride: int) -> Level:
