@@ -54,8 +54,7 @@ def _boss() -> tuple[Step, ...]:
     return (
         _shapes(
             Shape(width=0.94, level=0.3, border="round", border_width=0.04),
-            Shape(kind="polygon", sides=6, width=0.74, level=0.5, meets="add", border="round", border_width=0.07),
-            Shape(width=0.26, level=0.2, top="domed", meets="add"),
+            Shape(kind="polygon", sides=6, width=0.78, level=0.7, top="pointed", meets="add"),
         ),
     )
 
@@ -196,7 +195,7 @@ _ALL = (
     Starter("rivet", "Domed rivet", "A dome on a low collar.", _FORM, _rivet, words=("button", "stud")),
     Starter("ringed-rivet", "Ringed rivet", "A round head with a groove turned in.", _FORM, _ringed,
             words=("stud", "groove")),
-    Starter("boss", "Six-sided boss", "Six sides on a round collar.", _FORM, _boss, words=("hexagon",)),
+    Starter("boss", "Six-sided boss", "Six sides that meet in a point, on a round collar.", _FORM, _boss, words=("hexagon",)),
     Starter("seal", "Seal", "A star in a ring with beads.", _STAMP, _seal, words=("coin", "mark")),
     Starter("panel", "Stepped panel", "Four exact levels, each on the one before.", _FORM, _panel,
             words=("frame", "levels")),
