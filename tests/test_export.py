@@ -19,7 +19,7 @@ from engraver.app.beginnings import offer_destinations
 from engraver.app.views.destination_sheet import DestinationSheet
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.window import Window
-from engraver.core.errors import FileTrouble
+from engraver.core.errors import BadValue, FileTrouble
 from engraver.core.files import atomic
 from engraver.core.raster import Raster
 from engraver.core.readiness import destination
@@ -158,6 +158,23 @@ def test_what_is_asked_for_too_early_goes_on_once_the_plate_is_measured(bench: W
     bench.run(bench.commands["duplicate"])  # the artist has turned to another plate
     settle(bench)
     assert bench.pictures.full is not None and QGuiApplication.clipboard().text() == "kept"
+
+
+def test_what_waits_in_vain_is_told(bench: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    def fails(*_: object) -> None:
+        raise BadValue("This step cannot", "the test says so", "Take it out")
+
+    monkeypatch.setattr("engraver.app.pictures.measure_full", fails)
+    said: list[str] = []
+    bench.studio.told.connect(lambda words, _: said.append(words))
+    levels = next(s.uid for s in bench.studio.steps if s.kind == "levels")
+    bench.studio.set_params(levels, find="held", black=0.1, white=0.5)
+    bench.run(bench.commands["copy"])
+    settle(bench)
+    bench.run(bench.commands["copy"])  # nothing is under way any more
+    assert bench.busy
+    settle(bench)
+    assert not bench.measured.waiting and said[-1] == "The plate cannot be finished: one of its steps fails."
 
 
 def test_a_destination_is_copied_changed_and_used(bench: Window) -> None:

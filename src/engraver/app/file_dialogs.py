@@ -57,7 +57,7 @@ class FileDialogs:
     def _chosen(self, kind: Kind, name: str, folder: Path | None = None) -> Path | None:
         if not name:
             return None
-        prefs, at = self._prefs(), str((folder or Path(name).parent).resolve())
+        prefs, at = self._prefs(), str((folder or Path(name).parent).absolute())
         if dict(prefs.folders).get(kind) != at:
             self._keep(prefs.with_folder(kind, at))
         return Path(name)

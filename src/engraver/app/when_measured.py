@@ -25,8 +25,9 @@ class WhenMeasured(QObject):
         self._pictures, self._studio = pictures, pictures.studio
         self._errand: Errand | None = None
         self._plate: str | None = None
-        self._tell = QTimer(self, singleShot=True, interval=_UNTOLD_MS)
-        self._tell.timeout.connect(self._told)
+        self._said = False
+        self._look = QTimer(self, interval=_UNTOLD_MS)
+        self._look.timeout.connect(self._look_after)
         self._next = QTimer(self, singleShot=True)
         self._next.timeout.connect(self._go)
         pictures.measured.connect(self._measured)
@@ -46,12 +47,12 @@ class WhenMeasured(QObject):
         if full is not None:
             errand(full, plate)
         else:
-            self._errand, self._plate = errand, plate.id
-            self._tell.start()
+            self._errand, self._plate, self._said = errand, plate.id, False
+            self._look.start()
 
     def drop(self) -> None:
         self._errand = None
-        self._tell.stop()
+        self._look.stop()
         self._next.stop()
 
     def _measured(self, _: MeasuredPlate) -> None:
@@ -62,8 +63,14 @@ class WhenMeasured(QObject):
         if words:  # none: what failed before is well again
             self.drop()
 
-    def _told(self) -> None:
-        self._studio.told.emit("The plate is still being measured; then this goes on by itself.", "look")
+    def _look_after(self) -> None:
+        """Say once that it waits; and that it waits in vain where nothing is under way any more."""
+        if not self._pictures.busy and not self._next.isActive():
+            self.drop()
+            self._studio.told.emit("The plate cannot be finished: one of its steps fails.", "look")
+        elif not self._said:
+            self._said = True
+            self._studio.told.emit("The plate is still being measured; then this goes on by itself.", "look")
 
     def _go(self) -> None:
         errand, full, plate = self._errand, self._pictures.full, self._studio.plate
