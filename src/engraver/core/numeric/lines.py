@@ -50,7 +50,7 @@ def _usual(values: NDArray[np.floating]) -> float:
 
 
 def _middles(values: Pixels) -> tuple[NDArray[np.floating], NDArray[np.floating]]:
-    """The median of each row, and the mean of its middle half."""
+    """The median of each row, and the mean of its middle half: rows are sorted once for both."""
     ordered, width = np.sort(values, axis=1), values.shape[1]
     cut = width // 4
     halfway = (ordered[:, (width - 1) // 2] + ordered[:, width // 2]) / 2
@@ -58,7 +58,7 @@ def _middles(values: Pixels) -> tuple[NDArray[np.floating], NDArray[np.floating]
 
 
 def bands(rows: Pixels, widest: float, *, bright: tuple[bool, ...], limit: float) -> list[list[Band]]:
-    """The level lines in a picture, bright ones or dark ones or each in turn; the plainest first.
+    """The level lines in a picture: for each of ``bright`` the bright or the dark ones, the plainest first.
 
     A row is part of a line when the medians of its differences from the rows above and from
     those below both stand out, among the medians of all rows, and nearly all of its pixels
@@ -69,8 +69,15 @@ def bands(rows: Pixels, widest: float, *, bright: tuple[bool, ...], limit: float
     rows : float32 (H, W)
     widest : float
         Pixels across, of the widest line.
+    bright : tuple of bool
+        Whether bright lines are looked for, or dark ones.
     limit : float
         Lines weaker than this in tone are none.
+
+    Returns
+    -------
+    list of list of Band
+        As many as ``bright`` has.
     """
     height, width = rows.shape
     edges = np.linspace(0, width, min(SEGMENTS, width) + 1).astype(int)

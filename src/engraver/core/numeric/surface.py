@@ -49,8 +49,8 @@ def _spread(values: NDArray[np.float64]) -> float:
 
 
 def _solved(base: NDArray[np.float64], target: NDArray[np.float64], share: NDArray[np.float64]) -> Coefficients:
-    """Weighted least squares by the normal equations, which these polynomials bear well; where few pixels count, and
-    all on one side, by singular values."""
+    """Weighted least squares by the normal equations, which these polynomials bear well; where hardly enough pixels
+    count, or all on one side, by singular values."""
     weighted = base * share[:, None]
     gram = weighted.T @ base
     with suppress(np.linalg.LinAlgError):
