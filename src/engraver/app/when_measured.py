@@ -59,8 +59,8 @@ class WhenMeasured(QObject):
         if self._errand is not None:
             self._next.start(0)
 
-    def _failed(self, _: str, words: str) -> None:
-        if words:  # none: what failed before is well again
+    def _failed(self, what: str, words: str) -> None:
+        if words and what != "proof":  # no words: what failed before is well again
             self.drop()
 
     def _look_after(self) -> None:
