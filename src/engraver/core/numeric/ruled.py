@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -39,11 +40,19 @@ def _fine(values: Pixels, width: float) -> Pixels:
     return fine
 
 
+@lru_cache(maxsize=1024)
+def _lengths(height: int, width: int, angle: float) -> NDArray[np.float32]:
+    """How many pixels of a picture each line of pixels at an angle has: the same for every picture of this size."""
+    there, _ = turned(np.ones((height, width), np.float32), angle, border=cv2.BORDER_CONSTANT, how=cv2.INTER_NEAREST)
+    count: NDArray[np.float32] = there.sum(axis=1)
+    count.flags.writeable = False
+    return count
+
+
 def _row_means(values: Pixels, angle: float) -> NDArray[np.float32]:
     """The mean of each line of pixels at an angle, where it is long enough to tell."""
     level, _ = turned(values, angle, border=cv2.BORDER_CONSTANT, how=cv2.INTER_LINEAR)
-    there, _ = turned(np.ones_like(values), angle, border=cv2.BORDER_CONSTANT, how=cv2.INTER_NEAREST)
-    count = there.sum(axis=1)
+    count = _lengths(*values.shape, angle)
     long = count > 0.4 * count.max()
     rows: NDArray[np.float32] = level.sum(axis=1)[long] / count[long]
     return rows
