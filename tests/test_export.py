@@ -130,7 +130,7 @@ def test_the_picture_is_copied_and_dragged_as_it_would_be_delivered(bench: Windo
 
 def test_what_is_asked_for_too_early_goes_on_once_the_plate_is_measured(bench: Window, tmp_path: Path) -> None:
     (tmp_path / "cork-float.png").write_bytes(b"mine")
-    bench.export_folder = tmp_path
+    bench.files.remember("finished", tmp_path)
     levels = next(s.uid for s in bench.studio.steps if s.kind == "levels")
     seen: list[tuple[str, bool]] = []
 

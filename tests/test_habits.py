@@ -319,12 +319,12 @@ def test_all_plates_are_exported_to_a_folder_that_is_remembered(
     assert sheets == [3] and {p.stem for p in out.glob("*.png")} == {"rope", "chain", "cork"}
     three.close()
     kept = preferences.load(three.places.prefs)
-    assert kept.export_folder == str(out)
+    assert dict(kept.folders)["finished"] == str(out)
     again = Window(Studio(), three.places, kept)
-    assert again.export_folder == out
+    assert again.files.begin("finished") == out
     again.close()
     out.rename(tmp_path / "gone")
-    assert kept.known_folder() == Path.home()
+    assert again.files.begin("finished") == Path.home()
     again.deleteLater()
 
 

@@ -165,7 +165,6 @@ def test_several_plates_of_the_tray_are_exported_together(window: Window, tmp_pa
     QTest.mouseClick(items[plates[0].id], LEFT)
     for plate in plates[1:]:
         QTest.mouseClick(items[plate.id], LEFT, CTRL)
-    window.export_folder = tmp_path / "new"
     seen = []
 
     def accept() -> None:
@@ -173,6 +172,7 @@ def test_several_plates_of_the_tray_are_exported_together(window: Window, tmp_pa
         if not isinstance(sheet, TogetherSheet) or len(sheet._ready) < 5:
             QTimer.singleShot(20, accept)
             return
+        sheet.folder.setText(str(tmp_path / "new"))
         sheet.uses.item(5).setCheckState(Qt.CheckState.Checked)
         seen.append((sheet.files.topLevelItemCount(), sheet.told.text(), sheet.go.isEnabled()))
         sheet.pattern.setText("quay")

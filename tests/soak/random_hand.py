@@ -106,7 +106,7 @@ def trial(
     put_back = answer_file_questions(folder)
     window = Window(Studio(), Places(folder / "config", folder / "state"), Prefs())
     window.pictures.kernels_ready = True
-    window.export_folder = folder
+    window.files.remember("finished", folder)
     window.show()
     watching, began = Watching(), time.monotonic()
     try:

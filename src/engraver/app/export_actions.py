@@ -34,26 +34,26 @@ class ExportActions:
             self._w.measured.ask(lambda full, plate: self._export(full, plate, ticked))
 
     def _export(self, full: MeasuredPlate, plate: Plate, ticked: tuple[str, ...] = ()) -> None:
-        sheet = ExportSheet(self._w.ui, self._w.widget, self._w.export_folder, full, self._w.exports)
+        sheet = ExportSheet(self._w.ui, self._w.widget, self._w.ui.files.begin("finished"), full, self._w.exports)
         sheet.edit_destinations.connect(lambda: QTimer.singleShot(0, self.edit_destinations))
         for id in ticked:
             sheet.lines[id].tick.setChecked(True)
         wish = sheet.wish() if sheet.exec() else None
         sheet.deleteLater()
         if wish is not None:
-            self._w.export_folder = wish.orders[0].folder
+            self._w.ui.files.remember("finished", wish.orders[0].folder)
             height = self._w.captures.height_words()
             note = f"white is {height} above zero" if height else ""
             self._w.exports.export(plate.id, full, wish, self._w.pictures.strength, note)
 
     def together(self) -> None:
         """Export the plates that are chosen together."""
-        sheet = TogetherSheet(self._w.ui, self._w.widget, self._w.besides.all, self._w.export_folder)
+        sheet = TogetherSheet(self._w.ui, self._w.widget, self._w.besides.all, self._w.ui.files.begin("finished"))
         jobs = sheet.jobs() if sheet.exec() else []
         sheet.end()
         sheet.deleteLater()
         if jobs:
-            self._w.export_folder = jobs[0][1][0].folder
+            self._w.ui.files.remember("finished", jobs[0][1][0].folder)
             self._w.exports.export_together(jobs)
 
     def all_together(self) -> None:

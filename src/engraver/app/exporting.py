@@ -186,7 +186,7 @@ class Exports(QObject):
         """Make a plate's finished files in a folder of their own, for a drag out of the tray."""
         studio = self.studio
         plate = studio.project.plate(plate_id)
-        to = studio.destinations.get(plate.ready_for, studio.usual)
+        to = studio.destination_of(plate)
         project, engine, sources, folder = studio.project, studio.engine, studio.sources, self._out / uuid4().hex[:8]
 
         def work(check: Watch) -> list[Path]:

@@ -104,11 +104,11 @@ class Filing(QObject):
         """Write the journal now."""
         self._timer.stop()
         project, path, sources, book = self.studio.project, self.studio.path, self.studio.sources, self.journal
-        dirty, lies, left = self.studio.dirty, self._lies(), self.studio.left()
+        dirty, kept_at, left = self.studio.dirty, self._kept_at(), self.studio.left()
 
         def work(check: Watch) -> None:
             book.keep(project, path, sources) if dirty else book.clear()
-            self._note(lies, left)
+            self._note(kept_at, left)
 
         def done(_: object) -> None:
             if book is self.journal:
@@ -242,16 +242,16 @@ class Filing(QObject):
         self.studio.replace_project(project, path, saved=True, at=at)
 
     def _leave(self) -> None:
-        lies, left = self._lies(), self.studio.left()
-        self.tasks.add("", lambda check: self._note(lies, left), must=True)
+        kept_at, left = self._kept_at(), self.studio.left()
+        self.tasks.add("", lambda check: self._note(kept_at, left), must=True)
 
-    def _lies(self) -> Path | None:
+    def _kept_at(self) -> Path | None:
         """Where the project is found again: its file, or the journal of one that was never saved."""
         return self.studio.path or (self.journal.folder if self.studio.project.plates else None)
 
-    def _note(self, lies: Path | None, left: Left) -> None:
-        if lies is not None:
-            _without_trouble(lambda: self.left_off.note(lies, left))
+    def _note(self, kept_at: Path | None, left: Left) -> None:
+        if kept_at is not None:
+            _without_trouble(lambda: self.left_off.note(kept_at, left))
 
     def close_project(self) -> None:
         """An empty project in the place of this one, whose unsaved changes are kept."""

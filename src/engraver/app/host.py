@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Protocol
 
 from PySide6.QtWidgets import QWidget
@@ -53,7 +52,6 @@ class Host(Protocol):
     commands: Commands
     places: Places
     prefs: Prefs
-    export_folder: Path
 
     @property
     def widget(self) -> QWidget: ...

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog
-
 from engraver.core.cabinet import Cabinet
 from engraver.core.cabinet.to_keep import reduced
 from engraver.core.engine import Request, resolve
@@ -57,9 +55,9 @@ def icon_of_piece(host: Host, entry_id: str, name: str) -> None:
 def _ask(host: Host, name: str, tall: Callable[[Watch], Pixels], kind: Kind) -> None:
     sheet = IconSheet(host.ui, host.widget, name, tall, kind)
     if sheet.exec() and sheet.height_ is not None:
-        folder = QFileDialog.getExistingDirectory(host.widget, "Where the icons go", str(host.export_folder))
-        if folder:
-            _write(host, sheet, name, Path(folder))
+        folder = host.ui.files.folder(host.widget, "Where the icons go", "finished")
+        if folder is not None:
+            _write(host, sheet, name, folder)
     sheet.deleteLater()
 
 

@@ -16,13 +16,7 @@ class Prefs:
     theme: str = "day"
     text_size: float = 1.0
     recent: tuple[str, ...] = ()
-    export_folder: str = ""
     folders: tuple[tuple[str, str], ...] = ()
-
-    def known_folder(self) -> Path:
-        """Where files went last, while that is there; else the user's own folder."""
-        kept = Path(self.export_folder)
-        return kept if self.export_folder and kept.is_dir() else Path.home()
 
     def with_folder(self, kind: str, folder: str) -> Prefs:
         """The same with files of a kind in another folder."""
@@ -43,7 +37,6 @@ def load(path: Path) -> Prefs:
             theme="lamp" if values.get("theme") == "lamp" else "day",
             text_size=size if size in TEXT_SIZES else 1.0,
             recent=tuple(str(p)[:4096] for p in values.get("recent", ()))[:RECENT],
-            export_folder=str(values.get("export_folder", ""))[:4096],
             folders=tuple((str(kind)[:40], str(at)[:4096]) for kind, at in values.get("folders", ()))[:FOLDERS],
         )
     except (OSError, ValueError, TypeError, AttributeError, RecursionError):

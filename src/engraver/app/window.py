@@ -103,7 +103,6 @@ class Window(QMainWindow):
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.files = FileDialogs(lambda: self.prefs, self.keep_prefs)
         self.commands = make_commands(self)
-        self._export_folder = self.prefs.known_folder()
         self._desk_id = next(iter(DESKS))
         self.setWindowTitle("Engraver")
         self.setAcceptDrops(True)
@@ -176,16 +175,6 @@ class Window(QMainWindow):
         self._desk_id = id
         self.face.show_desk(id)
         self.keys.go_to(id)
-
-    @property
-    def export_folder(self) -> Path:
-        """Where the last export went, also in another session, as long as it is there; else the user's own folder."""
-        return self._export_folder
-
-    @export_folder.setter
-    def export_folder(self, folder: Path) -> None:
-        self._export_folder = folder
-        self.keep_prefs(replace(self.prefs, export_folder=str(folder)))
 
     @property
     def rim(self) -> Rim:
@@ -293,7 +282,12 @@ class Window(QMainWindow):
     def save_as(self) -> None:
         start, at = f"{self.studio.project.name}{EXTENSION}", self.studio.path
         path, _ = self.files.save(
-            self, "Save the project", "project", start, f"Engraver projects (*{EXTENSION})", at.parent if at else None
+            self,
+            "Save the project",
+            "project",
+            start,
+            f"Engraver projects (*{EXTENSION})",
+            begin=at.parent if at else None,
         )
         if path is not None:
             self.filing.save_to(path, over=True)

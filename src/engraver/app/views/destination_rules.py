@@ -6,7 +6,6 @@ from typing import Any
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -16,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from engraver.core.files.names import typed_path
 from engraver.core.readiness import Destination
 
 from ..editors.rows import Choice, Switch
@@ -118,9 +118,10 @@ class DestinationRules(QWidget):
         return row
 
     def _browse(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Folder", self.folder.text())
-        if folder:
-            self.folder.setText(folder)
+        typed = self.folder.text()
+        folder = self.ui.files.folder(self, "Folder", "destination", typed_path(typed) if typed else None)
+        if folder is not None:
+            self.folder.setText(str(folder))
 
     def show_destination(self, to: Destination, own: bool, folder: str) -> None:
         """Follow what is chosen; only the artist's own can be changed."""

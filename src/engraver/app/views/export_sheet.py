@@ -8,7 +8,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
-    QFileDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -194,9 +193,9 @@ class ExportSheet(Sheet):
         self.edit_destinations.emit()
 
     def _browse(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Folder", self.folder.text())
-        if folder:
-            self.folder.setText(folder)
+        folder = self.ui.files.folder(self, "Folder", "finished", typed_path(self.folder.text()))
+        if folder is not None:
+            self.folder.setText(str(folder))
 
     def _ticked(self, line: Line) -> None:
         """Measure what would be delivered, once, when a destination is first wanted."""

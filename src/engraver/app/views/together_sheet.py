@@ -7,7 +7,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -109,9 +108,9 @@ class TogetherSheet(Sheet):
         self._lane.end()
 
     def _choose(self) -> None:
-        name = QFileDialog.getExistingDirectory(self, "Export to", self.folder.text())
-        if name:
-            self.folder.setText(name)
+        folder = self.ui.files.folder(self, "Export to", "finished", typed_path(self.folder.text()))
+        if folder is not None:
+            self.folder.setText(str(folder))
 
     def destinations(self, plate_id: str) -> tuple[Destination, ...]:
         """What a plate is exported for."""
@@ -119,7 +118,7 @@ class TogetherSheet(Sheet):
         items = [self.uses.item(n) for n in range(self.uses.count())]
         ticked = [str(i.data(Qt.ItemDataRole.UserRole)) for i in items if i.checkState() == Qt.CheckState.Checked]
         plate = studio.project.plate(plate_id)
-        own = studio.destinations.get(plate.ready_for, studio.usual)
+        own = studio.destination_of(plate)
         wanted = [own.id] if self.own.isChecked() else []
         return tuple(studio.destinations[id] for id in dict.fromkeys([*wanted, *ticked]))
 

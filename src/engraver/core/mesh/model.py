@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import BadMesh, Watch, unwatched
-from ..numeric.reach import reach
+from ..numeric.point_bounds import point_bounds
 
 Points = NDArray[np.float32] | NDArray[np.float64]
 Faces = NDArray[np.int32]
@@ -57,7 +57,7 @@ class Mesh:
     @property
     def extent(self) -> Vector:
         """Size of the box around all points, (3,), in the file's units."""
-        low, high = reach(self.points)
+        low, high = point_bounds(self.points)
         return high - low
 
     def body(self, number: int) -> Mesh:
@@ -128,7 +128,7 @@ def mesh_of(
     if not whole:
         raise broken(name, "it holds points that are not numbers")
     check(0.7)
-    low, high = reach(points)
+    low, high = point_bounds(points)
     if not np.isfinite(high - low).all() or float((high - low).max()) > 1e30:
         raise broken(name, "its points lie too far apart to be right")
     origin = (low + high) / 2

@@ -91,30 +91,28 @@ def nearest(
     grow = np.diag([float(factor), float(factor), 1.0])
     screen = placed(points, grow @ matrix, grow @ shift)
     out, cover = np.empty((height, width), np.float32), np.empty((height, width), np.float32)
-    rows = max(1, min(height, 2 * _BAND // (width * factor * factor)))
     small = len(faces) < _ALONE and width * height < _ALONE
-    for top in range(0, height, rows):
-        check()
-        count = min(rows, height - top)
-        heights, covers = out[top : top + count], cover[top : top + count]
-        # One sample a pixel is drawn where it stays.
-        fine = heights if factor == 1 else np.empty((count * factor, width * factor), np.float32)
 
-        def draw(a: int, b: int, top: int = top, fine: Pixels = fine, heights: Pixels = heights,
-                 covers: Pixels = covers) -> None:  # fmt: skip
-            part = fine[a * factor : b * factor]
-            part.fill(-np.inf)
-            _draw(screen, faces, (top + a) * factor, part, skip_back=skip_back)
+    def band(heights: Pixels, covers: Pixels, top: int) -> None:
+        # One sample a pixel is drawn where it stays.
+        fine = heights if factor == 1 else np.empty((len(heights) * factor, width * factor), np.float32)
+
+        def part(a: int, b: int) -> None:
+            drawn = fine[a * factor : b * factor]
+            drawn.fill(-np.inf)
+            _draw(screen, faces, (top + a) * factor, drawn, skip_back=skip_back)
             for first in range(a, b, BAND):
                 some = slice(first, min(first + BAND, b))
                 kernels.average(fine[some.start * factor : some.stop * factor], factor, heights[some], covers[some])
                 if finish is not None:
                     finish(heights[some], covers[some])
 
-        if small:
-            draw(0, count)
-        else:
-            split_rows(draw, count)
+        part(0, len(heights)) if small else split_rows(part, len(heights))
+
+    rows = max(1, min(height, 2 * _BAND // (width * factor * factor)))
+    for top in range(0, height, rows):
+        check()
+        band(out[top : top + rows], cover[top : top + rows], top)
     return out, cover
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..numeric.ranks import robust_deviation
 from .model import Faces, Mesh, Vector
 from .pose import Matrix, patches
 
@@ -64,7 +65,7 @@ def found_axis(mesh: Mesh) -> Axis:
         along = axes[:, 0]
         moment = -inverse @ b @ along
         left = np.abs(n @ moment + m @ along)
-        scale = 1.4826 * float(np.median(left))
+        scale = robust_deviation(left, 0.0)
         if scale < 1e-9:
             break
         share = size * (1 - np.clip(left / (_CUT * scale), 0, 1) ** 2) ** 2

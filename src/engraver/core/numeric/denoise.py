@@ -8,7 +8,7 @@ import numpy as np
 from ..errors import Watch, unwatched
 from ..raster import Pixels, Wrap
 from .pad import pad
-from .ranks import median
+from .ranks import robust_deviation
 
 # A band of this many pixels and what is made of it stay in the cache.
 BAND = 160_000
@@ -25,7 +25,7 @@ def sigma(values: Pixels) -> float:
         return 0.0
     v = values[:height, :width]
     diagonal = (v[0::2, 0::2] - v[0::2, 1::2] - v[1::2, 0::2] + v[1::2, 1::2]) / 2
-    return median(np.abs(diagonal)) / 0.6745
+    return robust_deviation(diagonal, 0.0)
 
 
 def non_local_means(

@@ -76,7 +76,7 @@ def _comb(values: Pixels) -> float:
         return 0.0  # fewer levels, whose comb has lines at every multiple: a stair
     # A comb stands out from its neighbours; what a histogram's own form leaves does not.
     around = np.lib.stride_tricks.sliding_window_view(lines[_FEWEST - 10 : _MOST_LEVELS + 10], 21)
-    return float(np.clip((few - 3 * row_percentiles(around.copy(), 50)).max() - _CHANCE, 0, 1))
+    return float(np.clip((few - 3 * row_percentiles(around, 50)).max() - _CHANCE, 0, 1))
 
 
 def _banding(values: Pixels, alone_below: float) -> float:

@@ -12,6 +12,7 @@ from ..errors import Watch, unwatched
 from ..raster import Pixels
 from . import tone
 from .blur import gaussian
+from .ranks import median, robust_deviation
 from .seamless import closed_path, least_path
 
 _TRIES = 32
@@ -33,8 +34,8 @@ def striking(sample: Pixels, patch: float) -> NDArray[np.float64]:
     """
     size = patch * min(sample.shape)
     blob = gaussian(sample, max(0.8, size * 0.06)) - gaussian(sample, max(2.0, size * 0.4))
-    off = np.abs(blob - np.median(blob))
-    scale = float(np.median(off)) * 1.4826
+    off = np.abs(blob - median(blob))
+    scale = robust_deviation(off, 0.0)
     if scale <= 1e-6:
         scale = float(off.std()) or 1.0
     found = []

@@ -11,6 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 Values = NDArray[np.floating[Any]]
+# Of the standard normal distribution.
+_THIRD_QUARTILE = 0.6744897501960817
 
 
 def row_percentiles(values: Values, percent: float) -> NDArray[np.float64]:
@@ -19,7 +21,7 @@ def row_percentiles(values: Values, percent: float) -> NDArray[np.float64]:
     Parameters
     ----------
     values : floating (..., n)
-        Finite, n at least 1. An array of one's own: its rows are put out of order.
+        Finite, n at least 1.
     percent : float
         0..100.
 
@@ -36,16 +38,34 @@ def row_percentiles(values: Values, percent: float) -> NDArray[np.float64]:
         return values[..., 0].astype(np.float64)
     rank = (count - 1) * (percent / 100)
     first = min(int(rank), count - 2)
-    values.partition(first + 1, axis=-1)
-    low, high = values[..., : first + 1].max(axis=-1), values[..., first + 1]
+    parted = np.partition(values, first + 1, axis=-1)
+    low, high = parted[..., : first + 1].max(axis=-1), parted[..., first + 1]
     return np.asarray(low + (rank - first) * (high.astype(np.float64) - low), np.float64)
 
 
 def percentile(values: Values, percent: float) -> float:
-    """The percentile of all values, at least one; they are left as they are."""
-    return float(row_percentiles(np.array(values).ravel(), percent))
+    """The percentile of all values (any shape), as :func:`row_percentiles`. Raises IndexError where there is none."""
+    return float(row_percentiles(np.ravel(values), percent))
 
 
 def median(values: Values) -> float:
-    """The median of all values, at least one; they are left as they are."""
+    """The median of all values (any shape), as :func:`percentile`."""
     return percentile(values, 50)
+
+
+def robust_deviation(values: Values, middle: float | None = None) -> float:
+    """The standard deviation that normal values with this median absolute deviation have, in the values' unit.
+
+    Parameters
+    ----------
+    values : floating, any shape
+        Finite, at least one.
+    middle : float, optional
+        From where they deviate; their median where it is not given.
+
+    Notes
+    -----
+    F. R. Hampel, "The influence curve and its role in robust estimation", 1974: 1 / 0.6745, the third quartile of a
+    normal distribution.
+    """
+    return median(np.abs(values - (median(values) if middle is None else middle))) / _THIRD_QUARTILE

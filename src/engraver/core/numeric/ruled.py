@@ -42,7 +42,8 @@ def _fine(values: Pixels, width: float) -> Pixels:
 
 @lru_cache(maxsize=1024)
 def _lengths(height: int, width: int, angle: float) -> NDArray[np.float32]:
-    """How many pixels of a picture each line of pixels at an angle has: the same for every picture of this size."""
+    """How many pixels of a picture (height, width) each row has, turned by so many degrees, float32 (rows,):
+    the same for every picture of this size."""
     there, _ = turned(np.ones((height, width), np.float32), angle, border=cv2.BORDER_CONSTANT, how=cv2.INTER_NEAREST)
     count: NDArray[np.float32] = there.sum(axis=1)
     count.flags.writeable = False

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
-from .ranks import median
+from .ranks import robust_deviation
 
 Which = Literal["bright", "dark", "both"]
 # A speck's rim reaches down to this share of what it takes to be one.
@@ -86,7 +86,7 @@ def find(values: Pixels, size: float, contrast: float, *, which: Which, hairs: b
         Also what is longer than ``size`` but thin.
     """
     apart = values - _ground(values, size)
-    spread = 1.4826 * median(np.abs(apart - median(apart)))
+    spread = robust_deviation(apart)
     found = np.zeros(values.shape, bool)
     crowd = _crowded(np.abs(apart), max(contrast, _ROBUST * spread), size)
     for word, standing in (("bright", apart), ("dark", -apart)):

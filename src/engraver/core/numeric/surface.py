@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
-from .ranks import median, percentile, row_percentiles
+from .ranks import percentile, robust_deviation, row_percentiles
 from .split_rows import BAND, split_rows
 
 Coefficients = NDArray[np.float64]
@@ -43,14 +43,10 @@ def _base(height: int, width: int, order: int) -> NDArray[np.float64]:
     return np.stack([np.outer(y[j], x[i]).ravel() for i, j in _pairs(order)], axis=1)
 
 
-def _spread(values: NDArray[np.float64]) -> float:
-    """The standard deviation of normal values that differ as much: from the median absolute deviation."""
-    return 1.4826 * median(np.abs(values - median(values)))
-
-
 def _solved(base: NDArray[np.float64], target: NDArray[np.float64], share: NDArray[np.float64]) -> Coefficients:
-    """Weighted least squares by the normal equations, which these polynomials bear well; where hardly enough pixels
-    count, or all on one side, by singular values."""
+    """Weighted least squares of ``target`` (pixels,) by the columns of ``base`` (pixels, coefficients), by the normal
+    equations, which these polynomials bear well; where hardly enough pixels count, or all on one side, by singular
+    values (A. Bjorck, "Numerical Methods for Least Squares Problems", 1996)."""
     weighted = base * share[:, None]
     gram = weighted.T @ base
     with suppress(np.linalg.LinAlgError):
@@ -64,7 +60,8 @@ def _solved(base: NDArray[np.float64], target: NDArray[np.float64], share: NDArr
 def _fitted(
     base: NDArray[np.float64], target: NDArray[np.float64], counts: NDArray[np.float64], rounds: int
 ) -> tuple[Coefficients, NDArray[np.float64]]:
-    """Coefficients, and what they leave of ``target`` (pixels,); reweighted from the second round on."""
+    """Coefficients, and what they leave of ``target`` (pixels,), each of which counts so much; reweighted from the
+    second round on. Raises ValueError where fewer pixels count than there are coefficients."""
     considered = counts > 1e-6
     if np.count_nonzero(considered) < base.shape[1]:
         raise ValueError("too few pixels to fit a surface")
@@ -72,7 +69,7 @@ def _fitted(
     for n in range(rounds):
         found = _solved(base, target, share)
         left = target - base @ found
-        scale = _spread(left if every else left[considered])
+        scale = robust_deviation(left if every else left[considered])
         if scale < 1e-9 or n + 1 == rounds:
             break
         away = np.minimum(np.abs(left) / (_CUT * scale), 1)
@@ -166,7 +163,7 @@ def best_order(values: Pixels, weight: Pixels | None, most: int) -> int:
     count = np.ones(target.size) if weight is None else weight.ravel().astype(np.float64)
     whole = _base(height, width, most)
     total = np.zeros(most + 1)
-    scale = _spread(target) + 1e-9
+    scale = robust_deviation(target) + 1e-9
     for order in range(most + 1):
         base = whole[:, [i + j <= order for i, j in _pairs(most)]]
         for one in range(4):
@@ -208,7 +205,7 @@ def local_percentile(values: Pixels, window: int, percent: float, weight: Pixels
         found = np.empty((len(rows), len(columns)), np.float32)
 
         def part(a: int, b: int) -> None:
-            found[a:b] = row_percentiles(windows[a:b].copy().reshape(b - a, len(columns), -1), percent)
+            found[a:b] = row_percentiles(windows[a:b].reshape(b - a, len(columns), -1), percent)
 
         split_rows(part, len(rows), _WINDOWS)
     else:

@@ -12,7 +12,7 @@ from engraver.core.mesh import pose
 from engraver.core.mesh.capture import Capture, best_band
 from engraver.core.mesh.raster import Frame, nearest, on_screen
 from engraver.core.mesh.shape import Shape
-from engraver.core.numeric.reach import reach
+from engraver.core.numeric.point_bounds import point_bounds
 
 from .models import MeshAs, Step
 
@@ -31,7 +31,7 @@ def guess(shape: Shape) -> MeshAs:
     if pose.flatness(shape.mesh) > FLAT_BELOW:
         return "object"
     seen = shape.mesh.points @ shape.flat[:2].T
-    low, high = reach(seen)
+    low, high = point_bounds(seen)
     size = np.maximum(high - low, 1e-12)
     width, height = (max(8, round(_LOOK * float(s / size.max()))) for s in size)
     frame = Frame(float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2, float(size[0]))

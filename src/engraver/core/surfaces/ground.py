@@ -11,7 +11,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..numeric.reach import reach
+from ..numeric.point_bounds import point_bounds
 from ..numeric.split_rows import split_rows
 from ..raster import Pixels
 from .tiles import Tiles, tiled
@@ -67,7 +67,7 @@ def in_cells(points: Pixels) -> tuple[Cells, NDArray[np.int32]]:
     """Cells for points, and the points' numbers in the order of the cells."""
     from . import kernels
 
-    low, high = reach(points)
+    low, high = point_bounds(points)
     span = np.maximum(high - low, 1e-6)
     # A closed surface has about two and a half times the area of its largest two sides.
     area = float(np.prod(np.sort(span)[1:])) * 2.5
@@ -182,7 +182,7 @@ def ordered(points: Pixels, faces: Faces) -> Faces:
     """Triangles so that those near each other in space are near each other in order."""
     from . import kernels
 
-    low, high = reach(points)
+    low, high = point_bounds(points)
     code = np.empty(len(faces), np.int32)
     scale = 1023 / max(float((high - low).max()), 1e-9)
     kernels.morton(points, faces, low, scale, code)

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtGui import QHideEvent, QResizeEvent, QShowEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from engraver.core.cabinet import Cabinet
 from engraver.core.errors import EngraverError, Watch
@@ -18,7 +18,6 @@ from engraver.core.pack.opened import Report, check_pack
 from engraver.core.pack.read_me import read_me
 from engraver.core.pack.taking import pieces_of
 
-from ...file_dialogs import PLAIN
 from ...host import Host
 from ...question import sure
 from ...views.pack_arrivals import PackArrivals
@@ -135,14 +134,11 @@ class PackDesk(QWidget):
     def write(self) -> None:
         """Choose where, and write it."""
         pack, project = self.active.pack, self.host.studio.project
-        start = self.host.export_folder / f"{file_stem(pack.name or project.name)}.zip"
-        name, _ = QFileDialog.getSaveFileName(
-            self.host.widget, "Write the pack: a name that ends with .zip makes one file, any other a folder",
-            str(start), "Packs (*.zip *)", options=PLAIN | QFileDialog.Option.DontConfirmOverwrite,
-        )  # fmt: skip
-        if name:
-            self.host.export_folder = Path(name).parent
-            self.active.write(Path(name), partial(self._written, Path(name)))
+        title = "Write the pack: a name that ends with .zip makes one file, any other a folder"
+        start = f"{file_stem(pack.name or project.name)}.zip"
+        out, _ = self.ui.files.save(self.host.widget, title, "finished", start, "Packs (*.zip *)", asks=False)
+        if out is not None:
+            self.active.write(out, partial(self._written, out))
 
     def _written(self, out: Path, built: Built) -> None:
         count, left = len(built.listing.pieces), len(built.listing.left_out)
@@ -220,13 +216,8 @@ class PackDesk(QWidget):
         self.host.filing.tasks.add(f"Comparing with {path.name}…", work, done, self._failed)
 
     def _ask_pack(self, title: str) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(
-            self.host.widget, title, str(self.host.export_folder), "Packs (*.zip pack.json)", options=PLAIN
-        )
-        if not name:
-            return None
-        path = Path(name)
-        return path.parent if path.name == "pack.json" else path
+        path = self.ui.files.open(self.host.widget, title, "finished", "Packs (*.zip pack.json)")
+        return path.parent if path is not None and path.name == "pack.json" else path
 
     def _failed(self, error: EngraverError) -> None:
         self.host.studio.told.emit(error.sentence(), "fault")
