@@ -6,11 +6,11 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QEvent, QObject, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from conftest import FIRST_SIDE, LEFT, drag, in_dialog, settle
+from conftest import FIRST_SIDE, LEFT, drag, drop, in_dialog, settle
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.views.keys_sheet import KeysSheet
 from engraver.app.views.readiness_row import GaugeView
@@ -60,6 +60,25 @@ def test_the_finder_dims_what_cannot_be_done_now(window: Window) -> None:
     keys = KeysSheet(window.ui, window, "proof", {"bench": "Bench", "proof": "Proof"})
     assert keys.findChildren(type(window.top.name))
     keys.deleteLater()
+
+
+def test_the_proof_says_that_it_is_on_its_way(window: Window, photo: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    settle(window)
+    canvas, painted = window.bench.proof_view.canvas, []
+
+    class Paints(QObject):
+        def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+            if event.type() == QEvent.Type.Paint:
+                painted.append(canvas.words)
+            return False
+
+    paints = Paints()
+    canvas.installEventFilter(paints)
+    canvas.repaint()
+    assert painted == ["The plate is tried here, pressed into plaster."]
+    monkeypatch.setattr(window.pictures, "draw_proof", lambda **_: None)  # it takes its time
+    drop(window, photo)
+    assert painted[-1] == "Getting the proof ready…"
 
 
 def test_the_dial_puts_the_light_where_it_is_pressed(bench: Window) -> None:

@@ -34,6 +34,8 @@ class DrawnPicture(QWidget):
     def _looked(self, look: object) -> None:
         if look is None:
             self._drawn(None)
+        elif self._image is None:
+            self.update()  # from now on a picture is on its way
 
     def _drawn(self, array: np.ndarray | None) -> None:
         self._image = None if array is None else picture_of(array)
@@ -119,6 +121,12 @@ class ProofCanvas(DrawnPicture):
         else:
             self._turn(QPointF(*way))
 
+    @property
+    def words(self) -> str:
+        """What stands in place of a picture."""
+        waits = self.ui.studio.plate is not None
+        return "Getting the proof ready…" if waits else "The plate is tried here, pressed into plaster."
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         ratio = self.devicePixelRatioF()
         self.ui.pictures.proof_size = (max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio)))
@@ -134,11 +142,7 @@ class ProofCanvas(DrawnPicture):
         else:
             painter.setPen(self.ui.colour("on_bar"))
             painter.setFont(self.ui.font(13))
-            ready = self.ui.pictures.kernels_ready
-            words = "" if ready else "Getting the proof ready…"
-            if ready and self.ui.studio.plate is None:
-                words = "The plate is tried here, pressed into plaster."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.words)
         if self.hasFocus():
             paint_reached(painter, self.ui, QRectF(self.rect()))
 
