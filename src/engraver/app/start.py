@@ -35,18 +35,14 @@ def warm_proof(check: Watch) -> None:
 
 
 def warm_kernels(check: Watch) -> None:
-    """As :func:`warm_proof`, for all that draws, presses and measures."""
+    """As :func:`warm_proof`, for all that draws, presses and measures; what a plate needs comes first."""
     from engraver.core.files import png_kernels
-    from engraver.core.numeric import kernels as core_kernels
-    from engraver.core.numeric import point_kernels, shape_kernels
-    from engraver.core.proof.warm import warm
+    from engraver.core.numeric.warm import warm
+    from engraver.core.proof.warm import warm as warm_trials
 
     warm(check)
-    check()
     png_kernels.warm()
-    core_kernels.warm()
-    point_kernels.warm()
-    shape_kernels.warm()
+    warm_trials(check)
 
 
 def warm_meshes(check: Watch) -> None:

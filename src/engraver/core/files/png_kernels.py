@@ -20,9 +20,11 @@ def unfiltered(rows, apart, out):  # type: ignore[no-untyped-def]
     for y in range(rows.shape[0]):
         kind, row, to = rows[y, 0], rows[y, 1:], out[y]
         if kind == 0:
-            to[:] = row
+            for x in range(count):
+                to[x] = row[x]
         elif kind == 1:
-            to[:apart] = row[:apart]
+            for x in range(apart):
+                to[x] = row[x]
             for x in range(apart, count):
                 to[x] = row[x] + to[x - apart]
         elif kind == 2:
@@ -77,9 +79,13 @@ def filtered(rows, apart, first, end, out):  # type: ignore[no-untyped-def]
             by_paeth += min(np.int32(c), 256 - np.int32(c))
         out[y, 0] = 2
         if by_paeth < by_up and by_paeth <= by_sub:
-            out[y, 0], to[:] = 4, paeth
+            out[y, 0] = 4
+            for x in range(count):
+                to[x] = paeth[x]
         elif by_sub < by_up:
-            out[y, 0], to[:] = 1, sub
+            out[y, 0] = 1
+            for x in range(count):
+                to[x] = sub[x]
 
 
 def warm() -> None:

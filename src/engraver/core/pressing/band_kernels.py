@@ -13,13 +13,12 @@ from ..compiled import kernel
 from .relief_kernels import _bite, _met, bent, span
 
 _kernel: Any = kernel()
-_inline: Any = kernel(inline="always")
 # Columns of a leg on even ground: place 0-1, ahead 2-3, left 4-5; the same at its end 6-11; then how far along it
 # begins, its length, and by how much it turns to the left: 12-14. In cells each is of three, and ``up`` goes before
 # ``ahead``: 0-11, 12-23, 24-26.
 
 
-@_inline
+@_kernel
 def _foot(x0, y0, x1, long, turn):  # type: ignore[no-untyped-def]
     """How far along a leg a point stands, 0..1 where it does, and how far to the left of it.
 
@@ -32,7 +31,7 @@ def _foot(x0, y0, x1, long, turn):  # type: ignore[no-untyped-def]
     return t, (x0 - fx) * -np.sin(angle) + (y0 - fy) * np.cos(angle)
 
 
-@_inline
+@_kernel
 def _clipped(slope, at, x0, low, high):  # type: ignore[no-untyped-def]
     """The part of low..high in which slope * (x - x0) + at is not below 0."""
     if slope > 1e-12:
@@ -90,7 +89,7 @@ def reach_even(even, round_way, legs, reach, best, where, first, end):  # type: 
                     where[v] = begin + t * long
 
 
-@_inline
+@_kernel
 def _reach_cell(  # type: ignore[no-untyped-def]
     points, normals, one, two, a, z, begin, long, turn, cx, cy, cz, far, reach, best, where
 ):
@@ -149,13 +148,13 @@ def reach_cells(points, normals, starts, low, per, dims, legs, reach, best, wher
                     )  # fmt: skip
 
 
-@_inline
+@_kernel
 def _between(table, at):  # type: ignore[no-untyped-def]
     k = min(int(at), table.shape[0] - 2)
     return table[k] + (at - k) * (table[k + 1] - table[k])
 
 
-@_inline
+@_kernel
 def _strip_at(tones, x, y, wraps, across):  # type: ignore[no-untyped-def]
     """A strip between its pixels, at shares of its length and its width; beyond its borders the outermost goes on."""
     rows, columns = tones.shape

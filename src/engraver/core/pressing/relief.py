@@ -40,6 +40,8 @@ _NO_MOVES = np.zeros((0, 3), np.float32)
 _SPREADS, _MOST_ROUNDS = 0.03, 60
 # Marks that are pressed before it is asked whether anybody still waits.
 _AT_ONCE = 512
+# Added to the normal equations of a plane, so that a single point has one, too.
+_RIDGE = 1e-12
 # Points under marks from which a second core is worth its thread.
 _WORTH = 20_000
 
@@ -309,7 +311,10 @@ class Relief:
             at = ground.points[found] + ground.normals[found] * self.height[found, None]
             if self.moves is not None:
                 at = at + self.moves[found]
-            offset, across, upward = tool_kernels.plane(at, m, found, share)
+            sums, sides = np.eye(3) * _RIDGE, np.zeros(3)
+            tool_kernels.plane_sums(at, m, found, share, sums, sides)
+            offset, *slopes = np.linalg.solve(sums, sides)
+            across, upward = (slope / m[9] for slope in slopes)
             tool_kernels.scrape(at, ground.normals, m, found, share, offset, across, upward, self.height)
             self.touched[found] = 1
 

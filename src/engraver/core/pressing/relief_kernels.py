@@ -13,14 +13,13 @@ from ..compiled import kernel
 from .tip_kernels import tip_at, within
 
 _kernel: Any = kernel()
-_inline: Any = kernel(inline="always")
 # Columns of a mark: place 0-2, normal 3-5, right 6-8, radius 9, ratio 10, flips 11 and 12, strength 13, flow 14.
 # arcsin(s) / s - 1 in powers of s * s.
 _SERIES = (np.float32(1 / 6), np.float32(3 / 40), np.float32(15 / 336), np.float32(105 / 3456))
 _ONE = np.float32(1)
 
 
-@_inline
+@_kernel
 def bent(dx, dy, dz, qx, qy, qz, mx, my, mz, rx, ry, rz, ux, uy, uz):  # type: ignore[no-untyped-def]
     """Where a point of a bent surface lies in a mark: (right, up) in scene units; far away for its other side.
 
@@ -45,7 +44,7 @@ def bent(dx, dy, dz, qx, qy, qz, mx, my, mz, rx, ry, rz, ux, uy, uz):  # type: i
     return x * grown, y * grown
 
 
-@_inline
+@_kernel
 def _met(here, up, meets):  # type: ignore[no-untyped-def]
     """A height with one more added (``meets`` 0), or the one farther from the surface; of two as far the upper one.
 
@@ -91,7 +90,7 @@ def _bent_row(levels, start, wide, most, frame, points, normals, strong, meets, 
         touched[v] = 1
 
 
-@_inline
+@_kernel
 def _tooth_at(tooth, x, y):  # type: ignore[no-untyped-def]
     """A tooth's tone between its pixels, at a place counted in repeats."""
     rows, columns = tooth.shape
@@ -124,7 +123,7 @@ def _bite(tooth, how, px, py, pz, qx, qy, qz, x, y, lies):  # type: ignore[no-un
     return 1 - how[0] * (1 - tone)
 
 
-@_inline
+@_kernel
 def span(at, reach, low, per, count):  # type: ignore[no-untyped-def]
     """The first and the last cell along an axis that a mark can reach."""
     first = int(np.floor((at - reach - low) * per))

@@ -8,10 +8,10 @@ import numpy as np
 
 from ..compiled import kernel
 
-_inline: Any = kernel(inline="always")
+_kernel: Any = kernel()
 
 
-@_inline
+@_kernel
 def tip_at(levels, start, wide, x, y):  # type: ignore[no-untyped-def]
     """A tip's value between its pixels, in single precision.
 
@@ -28,7 +28,7 @@ def tip_at(levels, start, wide, x, y):  # type: ignore[no-untyped-def]
     return upper + t * (lower - upper)
 
 
-@_inline
+@_kernel
 def within(a, b, most, left, right):  # type: ignore[no-untyped-def]
     """The columns from ``left`` to before ``right`` at which ``a + b * column`` lies within 0 and ``most``."""
     if abs(b) < 1e-12:

@@ -105,11 +105,11 @@ def smooth(height, faces, starts, around, found, share, keeps, rounds, out):  # 
 
 
 @_kernel
-def plane(at, m, found, share):  # type: ignore[no-untyped-def]
-    """The plane of least squares, weighted by share, through points as they stand: heights over the mark's own
-    plane as offset, slope to the right, slope upwards. ``at`` (k, 3) are the places of the points ``found``."""
+def plane_sums(at, m, found, share, sums, sides):  # type: ignore[no-untyped-def]
+    """The normal equations (3, 3) and (3,) of the plane of least squares, weighted by share, through points as they
+    stand: heights over the mark's own plane as offset, slope to the right, slope upwards, with the mark's radius for
+    one. ``at`` (k, 3) are the places of the points ``found``; both are added to."""
     upx, upy, upz = m[4] * m[8] - m[5] * m[7], m[5] * m[6] - m[3] * m[8], m[3] * m[7] - m[4] * m[6]
-    sums, sides = np.zeros((3, 3)), np.zeros(3)
     for n in range(found.shape[0]):
         dx, dy, dz = at[n, 0] - m[0], at[n, 1] - m[1], at[n, 2] - m[2]
         x, y = (dx * m[6] + dy * m[7] + dz * m[8]) / m[9], (dx * upx + dy * upy + dz * upz) / m[9]
@@ -119,10 +119,6 @@ def plane(at, m, found, share):  # type: ignore[no-untyped-def]
             sides[a] += share[n] * row[a] * h
             for b in range(3):
                 sums[a, b] += share[n] * row[a] * row[b]
-    for a in range(3):
-        sums[a, a] += 1e-12
-    found_plane = np.linalg.solve(sums, sides)
-    return found_plane[0], found_plane[1] / m[9], found_plane[2] / m[9]
 
 
 @_kernel

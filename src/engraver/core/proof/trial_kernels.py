@@ -223,7 +223,8 @@ def clear_colour(image, factor, ramp, ground, left, right, top, bottom, out):  #
     half, most = np.int64(1) << (shift - 1), (np.int64(1) << PLACES) - 1
     width = (right - left) * factor
     known, steps = np.empty(ramp.shape[0] + 1, np.int64), np.empty(width, np.int32)
-    known[:-1] = ramp
+    for n in range(ramp.shape[0]):
+        known[n] = ramp[n]
     total = np.empty(right - left, np.int64)
     for i in range(top, bottom):
         known[none] = ground[i]

@@ -73,7 +73,9 @@ def fill_cells(cell, starts, at, out):  # type: ignore[no-untyped-def]
         starts[cell[n] + 1] += 1
     for n in range(1, starts.shape[0]):
         starts[n] += starts[n - 1]
-    at[:] = starts[:-1]
+    # One by one: to say how two arrays differ in length, Numba compiles texts, which takes it five seconds.
+    for n in range(at.shape[0]):
+        at[n] = starts[n]
     for n in range(cell.shape[0]):
         out[at[cell[n]]] = n
         at[cell[n]] += 1
