@@ -163,6 +163,8 @@ class Relief:
         self.moves: Pixels | None = None
         self.touched = np.zeros(ground.count, np.uint8)
         self.all_changed = True
+        # The tooth that marks were last pressed with, how it bites, and what it leaves at each point.
+        self._bitten: tuple[Pixels, NDArray[np.float64], NDArray[np.float64]] = (_NO_TOOTH, _NOWHERE, _NO_ROWS)
 
     # -- what was there ------------------------------------------------------------
 
@@ -238,6 +240,7 @@ class Relief:
         moves = self.moves_for(acts == 2 or bool(push))
         sizes = sizes_for(tip.tall, tip.cover, rows[:, 9] / ground.edge, tip.sizes, tip.joined)
         bites, how = bite_of(s, tooth)
+        left_by = self._left_by(bites, how)
         fall = fall_of(s)
         where = _where(ground)
         parts = cores() if float(np.sum((rows[:, 9] / ground.edge) ** 2)) * 4 > _WORTH else 1
@@ -249,12 +252,23 @@ class Relief:
             def band(a: int, b: int, some: NDArray[np.float64] = some, which: NDArray[np.int64] = which) -> None:
                 relief_kernels.press(
                     ground.points, ground.normals, *where, some, which, sizes.tall, sizes.wide, sizes.starts,
-                    sizes.sides, fall, bites, how, acts,
+                    sizes.sides, fall, bites, how, left_by, acts,
                     INK if self.page else MEETS[s.meets], push, s.level, self.height, moves,
                     self.touched, a, b,
                 )  # fmt: skip
 
             self._split(band, some, parts)
+
+    def _left_by(self, tooth: Pixels, how: NDArray[np.float64]) -> NDArray[np.float64]:
+        """What a tooth leaves of marks at each point, float64 (n,), not a number where none has asked: the same for
+        every mark, as long as it is fixed to the surface. Empty for one that is fixed to the mark, and for none."""
+        if not tooth.size or how[4]:
+            return _NO_ROWS
+        before, was, left = self._bitten
+        if not (np.array_equal(how, was) and np.array_equal(tooth, before)):
+            left = np.full(self.ground.count, np.nan)
+            self._bitten = tooth, how, left
+        return left
 
     def _split(self, band: Callable[[int, int], None], rows: NDArray[np.float64], parts: int) -> None:
         """Share the rows, or the cells, that marks reach among the cores, about evenly."""

@@ -95,10 +95,10 @@ def _tooth_at(tooth, x, y):  # type: ignore[no-untyped-def]
     """A tooth's tone between its pixels, at a place counted in repeats."""
     rows, columns = tooth.shape
     u, v = (x - np.floor(x)) * columns - 0.5, (y - np.floor(y)) * rows - 0.5
-    j, i = int(np.floor(u)), int(np.floor(v))
+    j, i = int(np.floor(u)), int(np.floor(v))  # -1 and above
     s, t = u - j, v - i
-    j0, i0 = j % columns, i % rows
-    j1, i1 = (j + 1) % columns, (i + 1) % rows
+    j0, i0 = j if j >= 0 else columns - 1, i if i >= 0 else rows - 1
+    j1, i1 = j + 1 if j + 1 < columns else 0, i + 1 if i + 1 < rows else 0
     upper = tooth[i0, j0] + s * (tooth[i0, j1] - tooth[i0, j0])
     lower = tooth[i1, j0] + s * (tooth[i1, j1] - tooth[i1, j0])
     return upper + t * (lower - upper)
@@ -134,7 +134,7 @@ def span(at, reach, low, per, count):  # type: ignore[no-untyped-def]
 @_kernel
 def press(  # type: ignore[no-untyped-def]
     points, normals, even, starts, low, per, dims, lies, radius,
-    marks, which, tall, wide, begins, sides, fall, tooth, how, acts, meets, push, level,
+    marks, which, tall, wide, begins, sides, fall, tooth, how, left_by, acts, meets, push, level,
     height, moves, touched, first, end,
 ):  # fmt: skip
     """Press marks, one after the other, into the points of rows ``first`` to ``end``, or of so many cells.
@@ -143,10 +143,12 @@ def press(  # type: ignore[no-untyped-def]
     raise or cut by the sign of the strength, 1 level, 2 gather. ``meets``: 0 add, 1 highest, 2 keep, 3 replace, 4
     ink (``height`` is how much of the page is inked). ``push``: 1 along the mark's own normal. ``fall`` is a table
     over the square of the distance from the middle, empty for none; ``wide`` and ``tooth`` are empty where there is
-    none. ``moves`` (n, 3) is empty unless points move otherwise than along their normals.
+    none. ``left_by`` (n,) is what a tooth that is fixed to the surface leaves at each point, not a number where that
+    was not asked yet; empty for one that is fixed to the mark. ``moves`` (n, 3) is empty unless points move otherwise
+    than along their normals.
     """
     whole, falls, bites, rows = wide.shape[0] == 0, fall.shape[0] > 0, tooth.shape[0] > 0, even.shape[0] > 0
-    last_fall = fall.shape[0] - 1
+    last_fall, fixed = fall.shape[0] - 1, left_by.shape[0] == 0
     count, columns, left, top, step, down = 0, 0, 0.0, 0.0, 1.0, 1.0
     if rows:
         count, columns, left, top, step, down = int(even[0]), int(even[1]), even[2], even[3], even[4], even[5]
@@ -261,12 +263,17 @@ def press(  # type: ignore[no-untyped-def]
                         f = int(at)
                         weight *= fall[f] + (at - f) * (fall[f + 1] - fall[f])
                     if bites:
-                        px, py, pz = points[v, 0], points[v, 1], points[v, 2]
-                        if lies == 1:
-                            py = np.float32(top + (v // columns) * down)
-                        weight *= _bite(
-                            tooth, how, px, py, pz, normals[v, 0], normals[v, 1], normals[v, 2], x, y, lies
-                        )
+                        left_here = np.nan if fixed else left_by[v]
+                        if np.isnan(left_here):
+                            px, py, pz = points[v, 0], points[v, 1], points[v, 2]
+                            if lies == 1:
+                                py = np.float32(top + (v // columns) * down)
+                            left_here = _bite(
+                                tooth, how, px, py, pz, normals[v, 0], normals[v, 1], normals[v, 2], x, y, lies
+                            )
+                            if not fixed:
+                                left_by[v] = left_here
+                        weight *= left_here
                     h = tip_at(tall, start, side + 2, j, i)
                     touched[v] = 1
                     if acts == 2:
