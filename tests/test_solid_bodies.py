@@ -19,6 +19,7 @@ from engraver.app.beginnings import begin_solids
 from engraver.app.editors.solids_box import SolidsBox
 from engraver.app.editors.solids_handles import turned
 from engraver.app.views.capture_canvas import CaptureCanvas
+from engraver.app.views.start_board import StartBoard
 from engraver.app.window import Window
 from engraver.cli.main import main
 from engraver.core.errors import BadMesh, BadValue
@@ -164,9 +165,15 @@ def test_solids_from_the_terminal(tmp_path: Path) -> None:
     assert told.exit_code != 0 and "Solid 1" in told.output
 
 
-def test_a_rivet_from_solids_by_hand(window: Window) -> None:
-    begin_solids(window.studio)
+def test_a_body_from_solids_by_hand(window: Window) -> None:
     settle(window)
+    view, board = window.bench.plate_view, window.findChild(StartBoard)
+    assert board is not None and board.isVisible()
+    begin_solids(window.studio)
+    # The board goes at once, though the first picture of a plate may take its time.
+    assert not board.isVisible() and view.canvas.words == "Getting the plate ready…" and view.zoom.text() == "Fit ▾"
+    settle(window)
+    assert view.zoom.text().endswith("% ▾") and not window.captures.hole_words()  # its rounded border is no hole
     box = window.findChild(SolidsBox)
     assert isinstance(box, SolidsBox) and len(box.solids) == 1 and window.studio.step_uid == ""
     QTest.mouseClick(box.buttons["cylinder"], LEFT)

@@ -90,13 +90,13 @@ Made from the declarations by `./dev docs`; do not edit by hand.
 The step `shapes` holds a list, `items`, that is laid in order. In the terminal it is JSON, or `@file.json`:
 
 ```sh
-engraver make --blank 512,0 --step 'shapes items=@rivet.json' -o rivet.png
+engraver make --blank 512,0 --step 'shapes items=@seal.json' -o seal.png
 ```
 
 ```json
 [
   {"kind": "disc", "width": "496px", "border": "round", "border_width": "40px"},
-  {"kind": "slot", "width": 0.5, "height": "12%", "turn": 30, "level": 0.6, "meets": "take"},
+  {"kind": "ring", "width": "400px", "inner": "376px", "level": 0.4, "meets": "take"},
   {"svg": "crest.svg", "width": 0.3, "level": 0.4, "meets": "add"}
 ]
 ```

@@ -56,6 +56,8 @@ class PlateCanvas(PlateFrame):
         self.hands.strokes.fading.setParent(self)
         self.hands.strokes.fading.valueChanged.connect(self._faded)
         ui.studio.selection_changed.connect(self._fade)
+        ui.studio.project_changed.connect(self._show_empty)
+        ui.pictures.failed.connect(self.update)
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -108,6 +110,12 @@ class PlateCanvas(PlateFrame):
             layout.addWidget(self._empty)
         if self._empty is not None:
             self._empty.setVisible(nothing)
+
+    @property
+    def words(self) -> str:
+        """What stands in place of a picture that is on its way."""
+        waits = self.ui.studio.plate is not None and self.ui.pictures.busy
+        return "Getting the plate ready…" if waits else ""
 
     def set_overlays(self, overlays: Overlays) -> None:
         self.ui.looks.set(overlays=overlays)
@@ -350,6 +358,9 @@ class PlateCanvas(PlateFrame):
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.ui.colour("surround"))
         if self.look is None:
+            painter.setPen(self.ui.colour("on_bar"))
+            painter.setFont(self.ui.font(13))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.words)
             return
         target = self.target()
         # Enlarged beyond 200 % pixels stay square, so that single values can be judged.

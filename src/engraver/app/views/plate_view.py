@@ -293,7 +293,7 @@ class PlateView(QWidget):
 
     def _zoom_words(self) -> None:
         shown = self.canvas.scale * self.devicePixelRatioF()
-        self.zoom.setText(f"{shown * 100:.0f} % ▾")
+        self.zoom.setText("Fit ▾" if self.canvas.look is None else f"{shown * 100:.0f} % ▾")
 
     def _zoomed(self) -> None:
         self._zoom_words()

@@ -283,7 +283,8 @@ def measured(shape: Shape, params: Capture, check: Watch = unwatched, *, coarse:
     else:
         zero = params.picked - view.base if params.zero_at == "picked" else _ring(height, cover)
         full = 2 * max(hi - zero, zero - lo, 0.5e-9 * shape.reach)
-    hole = hole_in(there, lo, hi) if params.depth != "set" else None
+    # Of a body from numbers every depth is meant: its rounded border is no hole.
+    hole = hole_in(there, lo, hi) if params.depth != "set" and not shape.exact else None
     if hole is not None:
         hole = replace(hole, edge=hole.edge + view.base)
     return AutoFrame(frame, lo + view.base, hi + view.base, zero + view.base, full, hole, edge)
