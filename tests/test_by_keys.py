@@ -11,8 +11,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit, QWidget
 
 from conftest import LEFT, choose, drag, settle
+from engraver.app.beginnings import begin_solids
 from engraver.app.editors.levels import LevelsBox
 from engraver.app.editors.number_row import NumberRow
+from engraver.app.editors.solids_box import SolidsBox
 from engraver.app.views.card import Card
 from engraver.app.views.zone_list import ZoneRow
 from engraver.app.window import Window
@@ -56,6 +58,26 @@ def test_a_slider_is_moved_by_keys_and_by_the_wheel_only_when_it_has_the_focus(b
     turn_wheel(slider, 120)
     assert slider.hasFocus() and now() == pytest.approx(0.91)
     settle(bench)
+
+
+def test_numbers_are_typed_one_after_the_other(bench: Window) -> None:
+    begin_solids(bench.studio)
+    settle(bench)
+    bench.activateWindow()
+    box = bench.findChild(SolidsBox)
+    assert isinstance(box, SolidsBox)
+    first = box.rows["size_x"]
+    assert isinstance(first, NumberRow)
+    first.field.setFocus(Qt.FocusReason.TabFocusReason)
+    for figure in ("2.6", "1.1", "0.3"):
+        QTest.keyClicks(bench.focusWidget(), figure)
+        QTest.keyClick(bench.focusWidget(), Qt.Key.Key_Tab)
+    settle(bench)
+    body = box.solids[0]
+    assert (body.size_x, body.size_y, body.size_z) == (2.6, 1.1, 0.3)
+    QTest.keyClick(first.field, Qt.Key.Key_Up, SHIFT)
+    settle(bench)
+    assert box.solids[0].size_x == pytest.approx(2.6 + 10 * first.spec.step)
 
 
 def test_no_key_ends_in_a_number_field_that_has_lost_the_eye(bench: Window) -> None:

@@ -21,7 +21,8 @@ _NONE, _SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifie
 
 
 class NumberField(QLineEdit):
-    """Where a number is typed; the wheel and the arrow keys move it a step, Escape takes back what was typed.
+    """Where a number is typed; the wheel and the arrow keys move it a step, with Shift ten, Escape takes back what was
+    typed.
 
     Once Enter has taken the number the eye is elsewhere, and so are the keys. No number begins with a letter: one
     that is typed first is a command's.
@@ -49,7 +50,8 @@ class NumberField(QLineEdit):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self.nudged.emit(1 if event.key() == Qt.Key.Key_Up else -1)
+            much = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            self.nudged.emit(much if event.key() == Qt.Key.Key_Up else -much)
         elif event.key() == Qt.Key.Key_Escape:
             self.escaped.emit()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -77,6 +79,8 @@ class NumberRow(Row):
         lo, hi = spec.slider
         self.slider = Slider(ui, lo, hi, spec.step)
         self.slider.setAccessibleName(spec.label)
+        # Tab goes from number to number, so that they are typed one after the other; arrow keys move them there, too.
+        self.slider.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(12), 0, 0, 0)
         box.setSpacing(ui.px(1))
