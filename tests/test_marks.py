@@ -331,24 +331,6 @@ def test_a_tooth_takes_away_no_more_than_its_depth_and_stays_where_it_is_fixed()
     assert one[both].std() > 0.1 and not np.array_equal(at(0.5, "mark")[both], at(0.56, "mark")[both])
 
 
-@pytest.mark.parametrize("on", ["flat", "pipe", "ball"])
-def test_what_a_tooth_leaves_is_kept_for_that_tooth_alone(on: str) -> None:
-    """Other teeth and settings in turn on one surface: each mark as on a surface that has seen none."""
-    rng, used = np.random.default_rng(2), relief(on, 10_000)
-    plates = rng.random((2, 32, 32), dtype=np.float32)
-    teeth: list[tuple[str, np.ndarray | None, float]] = [
-        ("grit", None, 0.6), ("grit", None, 0.6), ("grit", None, 0.3), ("plate", plates[0], 0.3),
-        ("plate", plates[1], 0.3), ("plate", plates[1].copy(), 0.3), ("grit", None, 0.6),
-    ]  # fmt: skip
-    for name, plate, depth in teeth:
-        made = gesture("single", on, size=0.4, tooth=name, tooth_depth=depth, strength=0.1)
-        marks, fresh = expand(made, surface(on).geometry), relief(on, 10_000)
-        fresh.height[:] = used.height
-        for one in (used, fresh):
-            one.press(marks, TIP, made.settings, plate)
-        assert used.height.any() and np.array_equal(used.height, fresh.height)
-
-
 # -- declarations ------------------------------------------------------------------------
 
 

@@ -1,4 +1,4 @@
-"""Tools of the proof desk: smoothing against SciPy's sparse Laplacian, scraping against least squares."""
+"""Tools of the proof desk: smoothing against SciPy's sparse Laplacian, scraping against least squares, the tooth."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from scipy import sparse
 
 from engraver.core.pressing.expand import expand
 from engraver.core.surfaces import surface
-from trials import gesture, relief
+from trials import TIP, gesture, relief
 
 FLAT = surface("flat").geometry
 
@@ -67,3 +67,24 @@ def test_scraping_takes_what_stands_over_the_plane_of_least_squares() -> None:
     level = plane[0] + plane[1] * x + plane[2] * y
     assert np.abs(one.height[under] - np.minimum(before, level)[under]).max() < 1e-4
     assert np.array_equal(one.height[~under], before[~under].astype(np.float32))
+
+
+# -- the tooth ---------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("on", ["flat", "pipe", "ball"])
+def test_what_a_tooth_leaves_is_kept_for_that_tooth_alone(on: str) -> None:
+    """Other teeth and settings in turn on one surface: each mark as on a surface that has seen none."""
+    rng, used = np.random.default_rng(2), relief(on, 10_000)
+    plates = rng.random((2, 32, 32), dtype=np.float32)
+    teeth: list[tuple[str, np.ndarray | None, float]] = [
+        ("grit", None, 0.6), ("grit", None, 0.6), ("grit", None, 0.3), ("plate", plates[0], 0.3),
+        ("plate", plates[1], 0.3), ("plate", plates[1].copy(), 0.3), ("grit", None, 0.6),
+    ]  # fmt: skip
+    for name, plate, depth in teeth:
+        made = gesture("single", on, size=0.4, tooth=name, tooth_depth=depth, strength=0.1)
+        marks, fresh = expand(made, surface(on).geometry), relief(on, 10_000)
+        fresh.height[:] = used.height
+        for one in (used, fresh):
+            one.press(marks, TIP, made.settings, plate)
+        assert used.height.any() and np.array_equal(used.height, fresh.height)

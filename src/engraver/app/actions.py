@@ -20,7 +20,7 @@ def _at(command: Command, desk: str) -> Command:
 
 def make_commands(host: Host) -> Commands:
     """Every action of a window. Menus, the finder and the list of keys are built from this."""
-    history, filing = host.studio, host.filing
+    filing = host.filing
     return Commands((
         Command("find", "Find a command", "Ctrl+K", host.find_command, "Help"),
         Command("open", "Open pictures, meshes or a project…", "Ctrl+O", host.open_dialog,
@@ -50,8 +50,10 @@ def make_commands(host: Host) -> Commands:
         Command("drawer-before", "Piece before, of the open drawer", "Ctrl+Left", lambda: host.using.next(-1),
                 synonyms=("cycle", "cabinet")),
         Command("demo", "Open the demo, Saltmarrow Quay", "", host.open_demo, synonyms=("example",)),
-        Command("undo", "Undo", "Ctrl+Z", history.undo, when=lambda: history.history.undo_label is not None),
-        Command("redo", "Redo", "Ctrl+Shift+Z", history.redo, when=lambda: history.history.redo_label is not None),
+        Command("undo", "Undo", "Ctrl+Z", lambda: host.takes_back.undo(),
+                when=lambda: host.takes_back.undo_label is not None),
+        Command("redo", "Redo", "Ctrl+Shift+Z", lambda: host.takes_back.redo(),
+                when=lambda: host.takes_back.redo_label is not None),
         *(Command(f"desk-{d.id}", f"Go to the {d.name.lower()}", d.key, partial(host.go_to, d.id), "View")
           for d in DESKS.values()),
         *(_at(command, d.id) for d in DESKS.values() for command in d.commands(host)),

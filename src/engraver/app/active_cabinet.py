@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 from PySide6.QtCore import QObject, Signal
 
 from engraver.core.cabinet import Cabinet, Entry, Listed, Query, drawers
+from engraver.core.cabinet.changes import Changes, Step
 from engraver.core.cabinet.drawers import Drawer
 from engraver.core.cabinet.sessions import Session
 from engraver.core.errors import EngraverError, Watch
@@ -60,12 +61,15 @@ class ActiveCabinet(QObject):
     -------
     found_changed, chosen_changed, chest_changed, looked
         Other entries, another choice, other drawers or counts, another state of looking.
+    stepped
+        Something was changed that can be taken back: a :class:`Step`.
     """
 
     found_changed = Signal()
     chosen_changed = Signal()
     chest_changed = Signal()
     looked = Signal()
+    stepped = Signal(object)
     working = Signal(str)
 
     def __init__(self, studio: Studio, folder: Path, kept: Path, parent: QObject | None = None) -> None:
@@ -79,6 +83,7 @@ class ActiveCabinet(QObject):
         self.asked = self._ready = False
         self._session: Session | None = None
         self._open: dict[str, Cabinet] = {}
+        self._changes: Changes | None = None
         self.casts = Casts(folder, self)
         self._searching = LatestLane("cabinet search", stop_old=False, parent=self)
         self._counting = LatestLane("cabinet drawers", stop_old=False, parent=self)
@@ -243,28 +248,52 @@ class ActiveCabinet(QObject):
     # -- changing ------------------------------------------------------------------
 
     def change(
-        self, work: Callable[[Cabinet], Answer], done: Callable[[Answer], object] = lambda _: None, words: str = ""
-    ) -> None:
-        """Do something to the cabinet, then ask again; what goes wrong is told."""
+        self, work: Callable[[Cabinet], Answer], done: Callable[[Answer], object] = lambda _: None, words: str = "",
+        label: str = "",
+    ) -> None:  # fmt: skip
+        """Do something to the cabinet, then ask again; what goes wrong is told. With a label, which says what was
+        done, it can be taken back; ``words`` say what is going on."""
 
-        def act(check: Watch) -> Answer:
-            return work(self._cabinet("change"))
+        def act(check: Watch) -> tuple[Answer, Step | None]:
+            return self._watched().made(work, label)
 
-        def ended(answer: Answer) -> None:
+        def ended(made: tuple[Answer, Step | None]) -> None:
+            answer, step = made
+            if step is not None:
+                self.stepped.emit(step)
             done(answer)
             self.after()
 
         self.tasks.add(words, act, ended, self._failed, must=True)
+
+    def _watched(self) -> Changes:
+        """What writes down how changes are taken back; asked for on the thread that changes."""
+        if self._changes is None:
+            self._changes = Changes(self._cabinet("change"))
+        return self._changes
+
+    def take_back(self, step: Step, done: Callable[[Step | None], object]) -> None:
+        """Undo a step; ``done`` is given the one that does it again. What goes wrong is told."""
+
+        def ended(again: Step | None) -> None:
+            done(again)
+            self.after()
+
+        def failed(error: EngraverError) -> None:
+            self._failed(error)
+            self.after()  # another program's changes, which were in the way, are seen
+
+        self.tasks.add("", lambda check: self._watched().take_back(step), ended, failed, must=True)
 
     def after(self) -> None:
         """Something was kept or changed: who looks at the cabinet sees it."""
         if self.asked:
             self.refresh()
 
-    def set_entries(self, ids: Iterable[str], **changes: Any) -> None:
+    def set_entries(self, ids: Iterable[str], label: str, **changes: Any) -> None:
         """Change something of entries: favourite, colour, scope, name, tags, notes."""
         chosen = tuple(ids)
-        self.change(lambda cabinet: [cabinet.change(id, **changes) for id in chosen])
+        self.change(lambda cabinet: cabinet.change_each((id, changes) for id in chosen), label=label)
 
     def _failed(self, error: EngraverError) -> None:
         self.studio.told.emit(error.sentence(), "fault")

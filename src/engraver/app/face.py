@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 from . import tabbing
 from .desks import DESKS
 from .host import Host
+from .taking_back import TakesBack
 from .ui import named
 from .views.bars import Notice, Rim, Tab, TopBar
 
@@ -26,12 +27,13 @@ class Face(QWidget):
         column = QVBoxLayout()
         column.setSpacing(0)
         outer.addLayout(column, 1)
-        self.top = TopBar(host.ui)
+        self._front = next(iter(DESKS))
+        self.top = TopBar(host.ui, lambda: self.takes_back)
+        host.with_cabinet.changed.connect(self.top.follow)
         column.addWidget(self.top)
         self._stack = QStackedWidget()
         column.addWidget(self._stack, 1)
         self._desks: dict[str, QWidget] = {}
-        self._front = next(iter(DESKS))
         self.notice = Notice(host.ui, self)
 
     def desk(self, id: str) -> QWidget:
@@ -49,6 +51,12 @@ class Face(QWidget):
         self._front = id
         self._stack.setCurrentWidget(desk)
         self.rim.show_desk(id)
+        self.top.follow()
+
+    @property
+    def takes_back(self) -> TakesBack:
+        """What Undo and Redo act on at the desk in front."""
+        return DESKS[self._front].takes_back(self._host)
 
     def focusNextPrevChild(self, next: bool) -> bool:
         """Tab goes in the order of work of the desk in front, then to the bar and the rim."""

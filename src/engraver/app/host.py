@@ -25,6 +25,7 @@ from .places import Places
 from .prefs import Prefs
 from .state import Looks
 from .studio import Studio
+from .taking_back import TakesBack, WithCabinet
 from .ui import Ui
 from .when_measured import WhenMeasured
 
@@ -46,6 +47,7 @@ class Host(Protocol):
     hand: ActiveBrush
     cabinet: ActiveCabinet
     using: CabinetUsing
+    with_cabinet: WithCabinet
     pack: ActivePack
     besides: Besides
     scanner: Scanner
@@ -55,6 +57,9 @@ class Host(Protocol):
 
     @property
     def widget(self) -> QWidget: ...
+
+    @property
+    def takes_back(self) -> TakesBack: ...
 
     @property
     def head(self) -> QWidget: ...

@@ -60,6 +60,7 @@ from .places import Places
 from .prefs import Prefs
 from .shell import LEAST, SIZE
 from .studio import Studio
+from .taking_back import TakesBack, WithCabinet
 from .theme import THEMES
 from .ui import Ui
 from .views.bars import Notice, Rim, TopBar
@@ -99,6 +100,7 @@ class Window(QMainWindow):
         self.besides = Besides(studio, self)
         self.cabinet = ActiveCabinet(studio, places.cabinet, places.cabinet_look, self)
         self.using = CabinetUsing(studio, self.cabinet, self.hand, self.trials, self.brushes, self)
+        self.with_cabinet = WithCabinet(studio, self.cabinet, self)
         self.pack = ActivePack(studio, self.filing, self)
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.files = FileDialogs(lambda: self.prefs, self.keep_prefs)
@@ -183,6 +185,10 @@ class Window(QMainWindow):
     @property
     def top(self) -> TopBar:
         return self.face.top
+
+    @property
+    def takes_back(self) -> TakesBack:
+        return self.face.takes_back
 
     @property
     def notice(self) -> Notice:

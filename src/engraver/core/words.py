@@ -11,3 +11,8 @@ def per_cent(share: float, digits: int = 0) -> str:
 def about(share: float) -> str:
     """The same in as few figures as tell it: whole per cent from 10 on, else two figures."""
     return per_cent(share) if share >= 0.1 else f"{share * 100:.2g} %"
+
+
+def counted(number: int, one: str) -> str:
+    """How many of something: "1 piece", "5 pieces"."""
+    return f"{number} {one}{'' if number == 1 else 's'}"

@@ -21,8 +21,8 @@ _NONE, _SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifie
 
 
 class NumberField(QLineEdit):
-    """Where a number is typed; the wheel and the arrow keys move it a step, with Shift ten, Escape takes back what was
-    typed.
+    """Where a number is typed; the wheel and the arrow keys move it a step, with Shift ten. Escape takes back what
+    was typed.
 
     Once Enter has taken the number the eye is elsewhere, and so are the keys. No number begins with a letter: one
     that is typed first is a command's.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
@@ -16,6 +17,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from ..taking_back import TakesBack
 from ..theme.icons import icon, pixmap
 from ..theme.tokens import RIM, TOP
 from ..ui import Ui, named
@@ -26,11 +28,11 @@ NOTICE_MS = 6000
 
 
 class TopBar(QWidget):
-    """Project name, whether all is kept, the finder, undo and redo that say so."""
+    """Project name, whether all is kept, the finder, undo and redo that say what they do at the desk in front."""
 
-    def __init__(self, ui: Ui) -> None:
+    def __init__(self, ui: Ui, takes_back: Callable[[], TakesBack]) -> None:
         super().__init__()
-        self.ui = ui
+        self.ui, self._takes_back = ui, takes_back
         named(self, "panel")
         self.setFixedHeight(ui.px(TOP))
         row = QHBoxLayout(self)
@@ -78,7 +80,7 @@ class TopBar(QWidget):
     def follow(self) -> None:
         studio = self.ui.studio
         self.name.setText(studio.project.name)
-        undo, redo = studio.history.undo_label, studio.history.redo_label
+        undo, redo = self._takes_back().undo_label, self._takes_back().redo_label
         self.undo.setEnabled(undo is not None)
         self.redo.setEnabled(redo is not None)
         self.undo.setToolTip(f"Undo: {undo} (Ctrl+Z)" if undo else "Nothing to undo")

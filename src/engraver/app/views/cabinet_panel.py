@@ -113,7 +113,7 @@ class CabinetPanel(QWidget):
         self.tags.editingFinished.connect(self._tagged)
         self.scope.setAccessibleName("How long it is kept")
         self.scope.offer(list(SCOPES))
-        self.scope.activated.connect(lambda n: self._set(scope=self.scope.itemData(n)))
+        self.scope.activated.connect(lambda n: self._set("keep it", scope=self.scope.itemData(n)))
         self.notes = Notes()
         self.notes.setFixedHeight(ui.px(52))
         self.notes.setAccessibleName("Notes")
@@ -214,14 +214,14 @@ class CabinetPanel(QWidget):
 
     # -- changing ------------------------------------------------------------------
 
-    def _set(self, **changes: object) -> None:
+    def _set(self, label: str, **changes: object) -> None:
         if self.active.chosen:
-            self.active.set_entries(self.active.chosen, **changes)
+            self.active.set_entries(self.active.chosen, label, **changes)
 
     def _named(self) -> None:
         entry, name = self.active.entry, self.name.text().strip()
         if entry is not None and name and name != entry.name:
-            self.active.set_entries((entry.id,), name=name)
+            self.active.set_entries((entry.id,), f"rename {entry.name}", name=name)
         elif entry is not None:
             self.name.setText(entry.name)
 
@@ -229,18 +229,31 @@ class CabinetPanel(QWidget):
         entry = self.active.entry
         words = (part.strip()[:MOST_TAG] for part in self.tags.text().split(","))
         tags = tuple(dict.fromkeys(w for w in words if w))[:MOST_TAGS]
-        if entry is not None and tags != entry.tags:
-            self._set(tags=tags)
+        if entry is None or tags == entry.tags:
+            return
+        more, gone = [t for t in tags if t not in entry.tags], {t for t in entry.tags if t not in tags}
+
+        def of(other: Entry) -> tuple[str, ...]:
+            """What others have of their own stays theirs."""
+            held = (*(t for t in other.tags if t not in gone), *more)
+            return tags if other.id == entry.id else tuple(dict.fromkeys(held))[:MOST_TAGS]
+
+        ids = self.active.chosen
+        self.active.change(
+            lambda cabinet: cabinet.change_each((id, {"tags": of(cabinet.entry(id))}) for id in ids), label="tags"
+        )
 
     def _noted(self) -> None:
         entry, notes = self.active.entry, self.notes.toPlainText()[:MOST_NOTES]
         if entry is not None and notes != entry.notes:
-            self.active.set_entries((entry.id,), notes=notes)
+            self.active.set_entries((entry.id,), f"notes of {entry.name}", notes=notes)
 
     def _coloured(self, colour: str) -> None:
-        self._set(colour=colour)
+        self._set("colour", colour=colour)
 
     def _bring_back(self, picture: str) -> None:
         entry = self.active.entry
         if entry is not None:
-            self.active.change(lambda cabinet: bring_back(cabinet, entry.id, picture))
+            self.active.change(
+                lambda cabinet: bring_back(cabinet, entry.id, picture), label=f"bring {entry.name} back"
+            )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 import time
-from collections.abc import Container, Iterable, Iterator, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from itertools import islice
 from pathlib import Path
@@ -216,15 +216,30 @@ class Cabinet:
             self._known.put(entry.id, likeness)
 
     def change(self, id: str, **changes: Any) -> Entry:
-        """An entry with something else: name, tags, notes, scope, colour, favourite, used. Raises CabinetTrouble."""
-        entry = Entry.model_validate({**self.entry(id).model_dump(), **changes})
-        values = values_of(entry)
+        """An entry with something else, as :meth:`change_each` does."""
+        return self.change_each([(id, changes)])[0]
+
+    def change_each(self, changes: Iterable[tuple[str, Mapping[str, Any]]]) -> list[Entry]:
+        """Entries with something else, all of them or none: name, tags, notes, scope, colour, favourite, used.
+
+        Raises CabinetTrouble.
+        """
+        made = []
+        for id, some in changes:
+            entry = Entry.model_validate({**self.entry(id).model_dump(), **some})
+            values = values_of(entry)
+            made.append((entry, tuple(some), (*(values[n] for n in some), id)))
         with self.changing() as base:
-            base.execute(
-                f"UPDATE entries SET {', '.join(f'{n} = ?' for n in changes)} WHERE id = ?",
-                (*(values[n] for n in changes), id),
-            )
-        return entry
+            for _, names, row in made:
+                base.execute(f"UPDATE entries SET {', '.join(f'{n} = ?' for n in names)} WHERE id = ?", row)
+        return [entry for entry, _, _ in made]
+
+    def run(self, statements: Iterable[str]) -> None:
+        """Statements as one change, that may be of anything. Raises CabinetTrouble."""
+        self._known = None
+        with self.changing() as base:
+            for statement in statements:
+                base.execute(statement)
 
     def forget(self, ids: Iterable[str]) -> None:
         """Entries less; their pictures go with the next check."""

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from engraver.core.cabinet import moving, upkeep
 from engraver.core.files.names import file_stem
+from engraver.core.words import counted
 
 from ...cabinet_filling import fill_with_demo
 from ...cabinet_mime import dragged
@@ -222,10 +223,10 @@ class CabinetDesk(QWidget):
                 menu.addAction(commands[id].name, partial(self.host.run, commands[id]))
         colours = menu.addMenu("Colour")
         for colour in (*TAGS, ""):
-            colours.addAction(colour.capitalize() or "None", partial(self._set, colour=colour))
+            colours.addAction(colour.capitalize() or "None", partial(self._set, "colour", colour=colour))
         scopes = menu.addMenu("Keep it")
         for scope, words in SCOPES:
-            scopes.addAction(words, partial(self._set, scope=scope))
+            scopes.addAction(words, partial(self._set, "keep it", scope=scope))
         mine = [d for d in self.active.chest.drawers if d.query is None]
         into = menu.addMenu("Into a drawer")
         for drawer in mine:
@@ -237,8 +238,8 @@ class CabinetDesk(QWidget):
             menu.addAction("Take out of this drawer", self.drawer_acts.take_out)
         return menu
 
-    def _set(self, **changes: object) -> None:
-        self.active.set_entries(self.active.chosen, **changes)
+    def _set(self, label: str, **changes: object) -> None:
+        self.active.set_entries(self.active.chosen, label, **changes)
 
     def _use(self) -> None:
         menu = QMenu(self)
@@ -272,7 +273,10 @@ class CabinetDesk(QWidget):
         sheet.deleteLater()
         if made:
             pairs = [(id, name) for id, name in zip(ids, made, strict=True) if names.get(id) != name]
-            self.active.change(lambda cabinet: [cabinet.change(id, name=name) for id, name in pairs])
+            changes = [(id, {"name": name}) for id, name in pairs]
+            self.active.change(
+                lambda cabinet: cabinet.change_each(changes), label=f"rename {counted(len(pairs), 'piece')}"
+            )
 
     def icon(self) -> None:
         """The icon maker, for the chosen piece."""
@@ -285,11 +289,11 @@ class CabinetDesk(QWidget):
         ids = self.active.chosen
         shown = self.active.shown
         what = shown.name if len(ids) == 1 and shown is not None else f"{len(ids)} pieces"
-        goes = "Its picture, notes and history go with it. Plates and files made of it stay."
+        goes = "Its picture, notes and history go with it; Undo brings them back until you close Engraver."
         words = f"Take {what} out of the cabinet?"
         title = "Take out of the cabinet"
         if sure(self.host.widget, title, words, "Take out", more=goes, leave="Keep", for_good=True):
-            self.active.change(lambda cabinet: cabinet.forget(ids))
+            self.active.change(lambda cabinet: cabinet.forget(ids), label=f"take {what} out")
 
     def write_files(self) -> None:
         """The finished files of the chosen pieces into a folder."""
@@ -338,6 +342,7 @@ class CabinetDesk(QWidget):
             self.active.change(
                 lambda cabinet: moving.join(cabinet, path),
                 lambda came: told.emit(f"{came[0]} came, {came[1]} were there.", "good"), "Joining…",
+                f"join {path.name}",
             )  # fmt: skip
 
     def check(self) -> None:
@@ -348,5 +353,7 @@ class CabinetDesk(QWidget):
             more = f" {report.told[0]} Run `engraver cabinet check` for all of it." if report.told else ""
             words = f"{report.entries} pieces and {report.pictures} pictures looked over."
             told.emit(f"{words}{more or ' All is well.'}", "good" if report.sound else "fault")
+            if report.removed:
+                self.host.with_cabinet.forget()
 
         self.active.change(upkeep.check, done, "Looking the cabinet over…")

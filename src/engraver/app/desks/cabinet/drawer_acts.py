@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
 
 from engraver.core.cabinet import drawers
 from engraver.core.cabinet.drawers import Drawer
+from engraver.core.words import counted
 
 from ...active_cabinet import ActiveCabinet
-from ...question import sure
 
 
 class DrawerActs:
@@ -29,22 +29,30 @@ class DrawerActs:
         """An empty drawer, or one with these pieces."""
         name, good = QInputDialog.getText(self._parent, "New drawer", "Name of the drawer:")
         if good and name.strip():
-            self._active.change(lambda cabinet: drawers.put(cabinet, drawers.add(cabinet, name).id, ids))
+            self._active.change(
+                lambda cabinet: drawers.put(cabinet, drawers.add(cabinet, name).id, ids), label=f"new drawer {name}"
+            )
 
     def keep_search(self) -> None:
         """What is asked now becomes a drawer."""
         asked = self._active.query.model_copy(update={"within": None})
         name, good = QInputDialog.getText(self._parent, "Keep this search", "Name of the drawer:", text=asked.words)
         if good and name.strip():
-            self._active.change(lambda cabinet: drawers.add(cabinet, name, asked))
+            self._active.change(lambda cabinet: drawers.add(cabinet, name, asked), label=f"keep the search {name}")
 
     def fill(self, id: str, ids: tuple[str, ...]) -> None:
-        self._active.change(lambda cabinet: drawers.put(cabinet, id, ids))
+        into = self._active.names().get(id, "a drawer")
+        self._active.change(
+            lambda cabinet: drawers.put(cabinet, id, ids), label=f"{counted(len(ids), 'piece')} into {into}"
+        )
 
     def take_out(self) -> None:
         """The chosen pieces out of the open drawer."""
         id, ids = self._active.state.drawer, self._active.chosen
-        self._active.change(lambda cabinet: drawers.take_out(cabinet, id, ids))
+        out = self._active.names().get(id, "a drawer")
+        label = f"{counted(len(ids), 'piece')} out of {out}"
+        self._active.change(lambda cabinet: drawers.take_out(cabinet, id, ids), label=label)
+        self._tell(f"Taken out: {label}; in the cabinet nothing is less")
 
     def menu(self, id: str) -> QMenu:
         """What can be done with a drawer."""
@@ -52,7 +60,7 @@ class DrawerActs:
         menu.addAction("Move it to one file…", partial(self._export, id))
         if self._mine(id) is not None:
             menu.addAction("Rename…", partial(self.rename, id))
-            menu.addAction("Remove the drawer…", partial(self.remove, id))
+            menu.addAction("Remove the drawer", partial(self.remove, id))
         return menu
 
     def rename(self, id: str) -> None:
@@ -62,17 +70,15 @@ class DrawerActs:
             return
         wanted, good = QInputDialog.getText(self._parent, "Rename the drawer", "Name:", text=mine.name)
         if good and wanted.strip():
-            self._active.change(lambda cabinet: drawers.rename(cabinet, id, wanted))
+            self._active.change(lambda cabinet: drawers.rename(cabinet, id, wanted), label=f"rename {mine.name}")
 
     def remove(self, id: str) -> None:
-        """A drawer of one's own goes, after a question that says what stays."""
+        """A drawer of one's own goes; undo brings it back as it was filled."""
         mine = self._mine(id)
         if mine is None:
             return
-        words, stays = f"Remove the drawer {mine.name}?", "What lies in it stays in the cabinet."
-        if sure(self._parent, "Remove the drawer", words, "Remove", more=stays, leave="Keep", for_good=True):
-            self._active.change(lambda cabinet: drawers.remove(cabinet, id))
-            self._tell(f"The drawer {mine.name} is gone, what lay in it stays")
+        self._active.change(lambda cabinet: drawers.remove(cabinet, id), label=f"remove the drawer {mine.name}")
+        self._tell(f"The drawer {mine.name} is gone, what lay in it stays. Undo brings it back")
 
     def _mine(self, id: str) -> Drawer | None:
         return next((d for d in self._active.chest.drawers if d.id == id), None)

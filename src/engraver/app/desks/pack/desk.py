@@ -194,7 +194,7 @@ class PackDesk(QWidget):
             more = f" {len(told)} could not be read: {told[0]}" if told else ""
             self.host.studio.told.emit(f"{came} came into the cabinet.{more}", "look" if told else "good")
 
-        self.host.cabinet.change(work, done, f"Taking in {path.name}…")
+        self.host.cabinet.change(work, done, f"Taking in {path.name}…", f"take in {path.name}")
 
     def compare(self) -> None:
         """What is another than in a pack that was written before."""

@@ -1,0 +1,141 @@
+"""What Undo and Redo act on: the project, and at a desk that has a store of its own, that too."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+from PySide6.QtCore import QObject, Signal
+
+from engraver.core.cabinet.changes import Step
+
+from .active_cabinet import ActiveCabinet
+from .studio import Studio
+
+
+class TakesBack(Protocol):
+    """What can be taken back and done again; a label is None where there is nothing."""
+
+    @property
+    def undo_label(self) -> str | None: ...
+
+    @property
+    def redo_label(self) -> str | None: ...
+
+    def undo(self) -> None: ...
+
+    def redo(self) -> None: ...
+
+
+class OfProject:
+    """The project's changes."""
+
+    def __init__(self, studio: Studio) -> None:
+        self._studio = studio
+
+    @property
+    def undo_label(self) -> str | None:
+        return self._studio.history.undo_label
+
+    @property
+    def redo_label(self) -> str | None:
+        return self._studio.history.redo_label
+
+    def undo(self) -> None:
+        self._studio.undo()
+
+    def redo(self) -> None:
+        self._studio.redo()
+
+
+@dataclass(frozen=True, slots=True)
+class _Done:
+    """A change of the cabinet, and where the project stood then."""
+
+    step: Step
+    beside: object
+
+
+class WithCabinet(QObject):
+    """The cabinet's changes made in this window and the project's, in the order in which they were made."""
+
+    changed = Signal()
+
+    def __init__(self, studio: Studio, cabinet: ActiveCabinet, parent: QObject) -> None:
+        super().__init__(parent)
+        self._studio, self._cabinet, self._project = studio, cabinet, OfProject(studio)
+        self._back: list[_Done] = []
+        self._again: list[_Done] = []
+        self._show: Step | None = None
+        cabinet.stepped.connect(self._stepped)
+        cabinet.chest_changed.connect(self._show_where)
+
+    def forget(self) -> None:
+        """Nothing of the cabinet can be taken back any more: pictures that it would need are gone."""
+        self._back.clear()
+        self._again.clear()
+        self.changed.emit()
+
+    def _beside(self) -> object:
+        history = self._studio.history
+        return history.entries[history.place]
+
+    def _stepped(self, step: Step) -> None:
+        self._back.append(_Done(step, self._beside()))
+        self._again.clear()
+        self.changed.emit()
+
+    @property
+    def _mine(self) -> bool:
+        """Whether the cabinet's last change came after the project's, or the project has none to take back."""
+        last = self._back[-1] if self._back else None
+        return last is not None and (last.beside is self._beside() or self._project.undo_label is None)
+
+    @property
+    def _mine_again(self) -> bool:
+        return bool(self._again) and self._again[-1].beside is self._beside()
+
+    @property
+    def undo_label(self) -> str | None:
+        return self._back[-1].step.label if self._mine else self._project.undo_label
+
+    @property
+    def redo_label(self) -> str | None:
+        return self._again[-1].step.label if self._mine_again else self._project.redo_label
+
+    def undo(self) -> None:
+        if self._mine:
+            self._go(self._back, self._again, "Taken back")
+        else:
+            self._project.undo()
+
+    def redo(self) -> None:
+        if self._mine_again:
+            self._go(self._again, self._back, "Done again")
+        else:
+            self._project.redo()
+
+    def _go(self, out: list[_Done], into: list[_Done], how: str) -> None:
+        """Take the last of one list back, which puts the way there again onto the other."""
+        done = out.pop()
+
+        def ended(step: Step | None) -> None:
+            if step is not None:
+                into.append(_Done(step, self._beside()))
+                self._show = step
+            self._studio.told.emit(f"{how} in the cabinet: {done.step.label}", "")
+            self.changed.emit()
+
+        self._cabinet.take_back(done.step, ended)
+        self.changed.emit()
+
+    def _show_where(self) -> None:
+        """What was taken back is seen: its drawer is open, its pieces are chosen."""
+        step, self._show = self._show, None
+        if step is None:
+            return
+        if step.drawer in {d.id for d in self._cabinet.chest.drawers}:
+            self._cabinet.look(drawer=step.drawer)
+        there = {one.id for one in self._cabinet.found.listed}
+        if chosen := [id for id in step.entries if id in there]:
+            self._cabinet.choose(chosen)
