@@ -118,11 +118,11 @@ _WARM = """
 from importlib import import_module
 from pkgutil import walk_packages
 import engraver.core
-from engraver.app import start
+from engraver.core import ready
 from engraver.core.compiled import Kernel
 from engraver.core.errors import unwatched
-for warm in (start.warm_proof, start.warm_kernels, start.warm_meshes):
-    warm(unwatched)
+for part in ready.PARTS.values():
+    part(unwatched)
 for module in walk_packages(engraver.core.__path__, "engraver.core."):
     if module.name.endswith("kernels"):
         print(*(f"{module.name}.{n}" for n, k in vars(import_module(module.name)).items() if isinstance(k, Kernel)))

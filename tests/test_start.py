@@ -25,7 +25,9 @@ from engraver.app.start import Opening
 from engraver.app.start_wish import StartWish
 from engraver.app.theme import THEMES
 from engraver.app.window import Window
+from engraver.core import ready
 from engraver.core.compiled import Kernel, kernel
+from engraver.core.errors import Cancelled, unwatched
 
 _loop = kernel()
 _inline = kernel(inline="always")
@@ -132,3 +134,34 @@ def test_no_lane_takes_a_connection_apart(window: Window, photo: Path, monkeypat
     opening.kernels.end()
     assert window.pictures.seen._sought, "a lane has answered"
     assert threads == ["MainThread"]
+
+
+def test_on_a_new_machine_processes_of_their_own_compile(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Run as plain Python here, which takes no compiling."""
+    monkeypatch.setenv("NUMBA_CACHE_DIR", str(tmp_path / "kernels"))
+    monkeypatch.setenv("NUMBA_DISABLE_JIT", "1")
+    monkeypatch.setattr(ready, "cores", lambda: 2)
+    helpers = ready.Helpers()
+    assert list(helpers._runs) == ["proof"]  # the others wait for their turn where there are few cores
+    for part in ready.PARTS:
+        helpers.wait(part, unwatched)
+        assert helpers._runs[part].returncode == 0
+    ready.note()
+    again = ready.Helpers()
+    again.wait("proof", unwatched)
+    assert not again._runs
+    # Another edition of the code: all over again; who closes meanwhile leaves nothing running.
+    monkeypatch.setattr(ready, "edition", lambda: "other")
+    monkeypatch.setattr(ready, "cores", lambda: 8)
+    many = ready.Helpers()
+    assert list(many._runs) == list(ready.PARTS)
+
+    def leaves() -> None:
+        raise Cancelled
+
+    with pytest.raises(Cancelled):
+        many.wait("meshes", leaves)
+    many.end()
+    assert all(run.returncode is not None for run in many._runs.values())
+    ready.note()
+    assert [p.name for p in (tmp_path / "kernels").glob("all-of-*")] == ["all-of-other"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import sys
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import cast
 
@@ -13,6 +14,7 @@ from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QDialog
 
 from engraver.core.errors import Watch
+from engraver.core.ready import PARTS, Helpers, note
 
 from .desks.proof import ProofDesk
 from .lanes import Lane, TaskQueue, wait_idle
@@ -25,35 +27,6 @@ from .views.icon_sheet import IconSheet
 from .views.splitter import Splitter
 from .views.start_board import StartSheet
 from .window import Window
-
-
-def warm_proof(check: Watch) -> None:
-    """Compile what the bench's proof needs, or fetch it from the cache."""
-    from engraver.core.proof.warm import warm_bench
-
-    warm_bench(check)
-
-
-def warm_kernels(check: Watch) -> None:
-    """As :func:`warm_proof`, for all that draws, presses and measures; what a plate needs comes first."""
-    from engraver.core.files import png_kernels
-    from engraver.core.numeric.warm import warm
-    from engraver.core.proof.warm import warm as warm_trials
-
-    warm(check)
-    png_kernels.warm()
-    warm_trials(check)
-
-
-def warm_meshes(check: Watch) -> None:
-    """As :func:`warm_proof`, for what reads and captures meshes."""
-    from engraver.core.mesh import file_kernels, kernels
-
-    check()
-    kernels.warm()
-    check()
-    file_kernels.warm()
-
 
 # What was last seen of a plate is shown before kernels are made ready, but they wait no longer than so many
 # milliseconds; and without a proof to draw, the other ones come so many after the first.
@@ -69,6 +42,7 @@ class Opening(QObject):
         super().__init__(window)
         self.window, self._wish = window, wish
         self.kernels = TaskQueue("kernels", self)
+        self._helpers: Helpers | None = None
         self.wrong = ""
         self._first = QTimer(self, singleShot=True, interval=SEEN_MS)
         self._first.timeout.connect(self._warm_first)
@@ -82,6 +56,7 @@ class Opening(QObject):
     def begin(self) -> None:
         gc.freeze()  # what the start has made stays: it need not be looked through again
         gc.enable()
+        self._helpers = Helpers()
         w = self.window
         if self._wish.demo:
             w.studio.file_changed.connect(self._choose, _ONCE)
@@ -105,7 +80,13 @@ class Opening(QObject):
             self._first.start(0)
 
     def _warm_first(self) -> None:
-        self.kernels.add("", warm_proof, self._warm, self._failed)
+        self.kernels.add("", partial(self._make_ready, "proof"), self._warm, self._failed)
+
+    def _make_ready(self, part: str, check: Watch) -> None:
+        """On the kernels' lane: wait for the process that compiles a part, if there is one, then fetch it."""
+        if self._helpers is not None:
+            self._helpers.wait(part, check)
+        PARTS[part](check)
 
     def _choose(self) -> None:
         """Once the demo is open: the plate and the step it begins with."""
@@ -215,12 +196,20 @@ class Opening(QObject):
             self._rest.start(0)
 
     def _warm_rest(self) -> None:
-        self.kernels.add("", warm_kernels, failed=self._failed)
-        self.kernels.add("", warm_meshes, failed=self._failed)
+        parts = tuple(PARTS)[1:]
+        for part in parts:
+            last = (lambda _: note()) if part == parts[-1] else _nothing
+            self.kernels.add("", partial(self._make_ready, part), last, self._failed)
 
     def end(self) -> None:
         for lane in self.lanes:
             lane.end()
+        if self._helpers is not None:
+            self._helpers.end()
+
+
+def _nothing(_: object) -> None:
+    pass
 
 
 def _over(window: Window, sheet: QDialog) -> QPixmap:
