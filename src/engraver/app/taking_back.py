@@ -66,9 +66,14 @@ class WithCabinet(QObject):
         self._studio, self._cabinet, self._project = studio, cabinet, OfProject(studio)
         self._back: list[_Done] = []
         self._again: list[_Done] = []
-        self._show: Step | None = None
+        # What is still to be seen of the last one that was taken back: a drawer, and pieces, while the hand chooses
+        # no others.
+        self._drawer = ""
+        self._pieces: frozenset[str] = frozenset()
+        self._chosen: tuple[tuple[str, ...], ...] = ()
         cabinet.stepped.connect(self._stepped)
-        cabinet.chest_changed.connect(self._show_where)
+        cabinet.chest_changed.connect(self._open_drawer)
+        cabinet.found_changed.connect(self._choose_pieces)
 
     def forget(self) -> None:
         """Nothing of the cabinet can be taken back any more: pictures that it would need are gone."""
@@ -122,20 +127,28 @@ class WithCabinet(QObject):
         def ended(step: Step | None) -> None:
             if step is not None:
                 into.append(_Done(step, self._beside()))
-                self._show = step
+                self._drawer, self._pieces = step.drawer, frozenset(step.entries)
+                self._chosen = ((), self._cabinet.chosen)
             self._studio.told.emit(f"{how} in the cabinet: {done.step.label}", "")
             self.changed.emit()
 
         self._cabinet.take_back(done.step, ended)
         self.changed.emit()
 
-    def _show_where(self) -> None:
-        """What was taken back is seen: its drawer is open, its pieces are chosen."""
-        step, self._show = self._show, None
-        if step is None:
+    def _open_drawer(self) -> None:
+        """What was taken back is seen: its drawer is open."""
+        if self._drawer in {d.id for d in self._cabinet.chest.drawers}:
+            drawer, self._drawer = self._drawer, ""
+            self._cabinet.look(drawer=drawer)
+        self._choose_pieces()
+
+    def _choose_pieces(self) -> None:
+        """And its pieces are chosen, as soon as they are found."""
+        if not self._pieces:
             return
-        if step.drawer in {d.id for d in self._cabinet.chest.drawers}:
-            self._cabinet.look(drawer=step.drawer)
-        there = {one.id for one in self._cabinet.found.listed}
-        if chosen := [id for id in step.entries if id in there]:
-            self._cabinet.choose(chosen)
+        there = tuple(one.id for one in self._cabinet.found.listed if one.id in self._pieces)
+        if self._cabinet.chosen not in self._chosen or len(there) == len(self._pieces):
+            self._pieces = frozenset()
+        if there and self._cabinet.chosen in self._chosen:
+            self._chosen = (*self._chosen, there)
+            self._cabinet.choose(there)

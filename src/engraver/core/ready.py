@@ -19,7 +19,9 @@ from types import MappingProxyType
 from .compiled import use_kernel_cache
 from .errors import Watch, unwatched
 from .files.shelf import edition
+from .numeric import warm as numeric
 from .numeric.split_rows import cores
+from .proof import warm as proof
 
 # From so many cores on all parts are compiled at once, else one after the other.
 _MANY = 4
@@ -27,24 +29,11 @@ _LOOK_S = 0.05
 _POLITE = 5
 
 
-def _proof(check: Watch) -> None:
-    from .proof.warm import warm_bench
-
-    warm_bench(check)
-
-
 def _plates(check: Watch) -> None:
     from .files import png_kernels
-    from .numeric.warm import warm
 
-    warm(check)
+    numeric.warm(check)
     png_kernels.warm()
-
-
-def _trials(check: Watch) -> None:
-    from .proof.warm import warm
-
-    warm(check)
 
 
 def _meshes(check: Watch) -> None:
@@ -59,7 +48,7 @@ def _meshes(check: Watch) -> None:
 # In the order in which they are needed: the bench's proof; what plates are drawn and written with; what the proof
 # desk presses and draws; what reads and captures meshes. Each raises Cancelled.
 PARTS: Mapping[str, Callable[[Watch], None]] = MappingProxyType({
-    "proof": _proof, "plates": _plates, "trials": _trials, "meshes": _meshes,
+    "proof": proof.warm_bench, "plates": _plates, "trials": proof.warm, "meshes": _meshes,
 })  # fmt: skip
 
 
