@@ -18,8 +18,9 @@ from at_cabinet import names, press, rest, window_of
 from engraver.app.desks.cabinet import CabinetDesk
 from engraver.app.window import Window
 from engraver.core.cabinet import Cabinet, CabinetTrouble, Entry, Query, drawers
-from engraver.core.cabinet.changes import Changes, Step
+from engraver.core.cabinet.entry import retagged
 from engraver.core.cabinet.past import bring_back
+from engraver.core.cabinet.undo_log import Change, UndoLog
 from engraver.core.cabinet.upkeep import integrity
 from kept import put
 
@@ -72,23 +73,23 @@ def test_all_is_as_it_was_step_by_step_and_again(data: st.DataObject) -> None:
     with tempfile.TemporaryDirectory() as folder, Cabinet(Path(folder)) as cabinet:
         for n, name in enumerate(NAMES[:4]):
             put(cabinet, name, n, tags=("harbour",))
-        changes, was, steps = Changes(cabinet), [told(cabinet)], []
+        log, was, steps = UndoLog(cabinet), [told(cabinet)], []
         for n in range(data.draw(st.integers(1, 8))):
-            _, step = changes.made(acts(data, cabinet), f"step {n}")
+            _, step = log.record(acts(data, cabinet), f"step {n}")
             if step is not None:
                 steps.append(step)
                 was.append(told(cabinet))
             else:
                 assert told(cabinet) == was[-1]
         for _ in range(2):  # back, again, and once more
-            again: list[Step] = []
+            again: list[Change] = []
             for before, step in zip(was[-2::-1], reversed(steps), strict=True):
-                back = changes.take_back(step)
+                back = log.undo(step)
                 assert back is not None and told(cabinet) == before
                 again.append(back)
             steps = []
             for after, back in zip(was[1:], reversed(again), strict=True):
-                forth = changes.take_back(back)
+                forth = log.undo(back)
                 assert forth is not None and told(cabinet) == after
                 steps.append(forth)
         assert integrity(cabinet) == ["ok"]
@@ -100,42 +101,55 @@ def test_all_is_as_it_was_step_by_step_and_again(data: st.DataObject) -> None:
 def test_what_another_program_did_stays(tmp_path: Path) -> None:
     with Cabinet(tmp_path) as mine, Cabinet(tmp_path) as other:
         rope = put(mine, "Rope", 1)
-        changes = Changes(mine)
-        _, named = changes.made(lambda c: c.change(rope.id, name="Cable"), "Rename")
+        log = UndoLog(mine)
+        _, named = log.record(lambda c: c.change(rope.id, name="Cable"), "Rename")
         other.change(rope.id, favourite=True, notes="of the pier")
         assert named is not None and named.entries == (rope.id,)
-        changes.take_back(named)
+        log.undo(named)
         now = mine.entry(rope.id)
         assert (now.name, now.favourite, now.notes) == ("Rope", True, "of the pier")
-        _, gone = changes.made(lambda c: c.forget([rope.id]), "Take out")
+        _, gone = log.record(lambda c: c.forget([rope.id]), "Take out")
         put(other, "Rope", 1)  # it comes again from the same file
         assert gone is not None
         with pytest.raises(CabinetTrouble, match="changed since"):
-            changes.take_back(gone)
+            log.undo(gone)
         assert mine.count() == 1
 
 
 def test_what_has_no_label_or_fails_or_is_only_used_is_no_step(tmp_path: Path) -> None:
     with Cabinet(tmp_path) as cabinet:
-        rope, changes = put(cabinet, "Rope", 1), Changes(cabinet)
-        assert changes.made(lambda c: c.change(rope.id, name="Cable"), "")[1] is None
-        assert changes.made(lambda c: c.change(rope.id, used=9.0), "Use")[1] is None
-        assert changes.made(lambda c: c.change(rope.id, name="Cable"), "The same name")[1] is None
+        rope, log = put(cabinet, "Rope", 1), UndoLog(cabinet)
+        assert log.record(lambda c: c.change(rope.id, name="Cable"), "")[1] is None
+        assert log.record(lambda c: c.change(rope.id, used=9.0), "Use")[1] is None
+        assert log.record(lambda c: c.change(rope.id, name="Cable"), "The same name")[1] is None
         with pytest.raises(CabinetTrouble):
-            changes.made(lambda c: [c.forget([rope.id]), c.entry(rope.id)], "Half of it")
-        assert cabinet.count() == 0 and changes.made(lambda c: None, "Nothing")[1] is None
+            log.record(lambda c: [c.forget([rope.id]), c.entry(rope.id)], "Half of it")
+        assert cabinet.count() == 0 and log.record(lambda c: None, "Nothing")[1] is None
 
 
 def test_a_picture_that_is_brought_back_goes_again(tmp_path: Path) -> None:
     with Cabinet(tmp_path) as cabinet:
         first = put(cabinet, "Rope", 1, origin="quay:rope")
         second = put(cabinet, "Rope", 2, origin="quay:rope")
-        changes, before = Changes(cabinet), told(cabinet)
+        log, before = UndoLog(cabinet), told(cabinet)
         assert second.id == first.id and second.picture != first.picture
-        _, step = changes.made(lambda c: bring_back(c, first.id, first.picture), "Bring back")
+        _, step = log.record(lambda c: bring_back(c, first.id, first.picture), "Bring back")
         assert cabinet.entry(first.id).picture == first.picture and step is not None
-        changes.take_back(step)
+        log.undo(step)
         assert told(cabinet) == before
+
+
+TAGS = st.lists(st.sampled_from("abcdef"), unique=True, max_size=5).map(tuple)
+
+
+@given(own=TAGS, before=TAGS, after=TAGS)
+def test_tags_of_others_change_by_what_came_and_went(own: Any, before: Any, after: Any) -> None:
+    """Against sets: what came is there, what went is not, and of all else no more and no less than it had."""
+    found = retagged(own, before, after)
+    assert set(found) == set(own) - (set(before) - set(after)) | (set(after) - set(before))
+    assert len(set(found)) == len(found) and retagged(before, before, after) == after
+    kept = [tag for tag in found if tag in own]
+    assert own == before or kept == [tag for tag in own if tag in kept]  # in the order in which it had them
 
 
 # -- at the desk -------------------------------------------------------------------------
@@ -157,7 +171,7 @@ def test_a_drawer_and_what_lay_in_it_come_back_and_are_seen(desk: CabinetDesk, p
     (drawer,) = window.cabinet.chest.drawers
     desk.drawer_acts.remove(drawer.id)
     rest(window)
-    assert not window.cabinet.chest.drawers and "remove the drawer Deck" in window.top.undo.toolTip()
+    assert not window.cabinet.chest.drawers and "Remove the drawer Deck" in window.top.undo.toolTip()
     _undo(window)
     assert [d.name for d in window.cabinet.chest.drawers] == ["Deck"] and window.cabinet.state.drawer == drawer.id
     assert sorted(names(desk)) == ["Cork", "Rope"] and "Taken back" in window.notice.text()

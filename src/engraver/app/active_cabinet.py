@@ -11,9 +11,9 @@ from typing import Any, TypeVar
 from PySide6.QtCore import QObject, Signal
 
 from engraver.core.cabinet import Cabinet, Entry, Listed, Query, drawers
-from engraver.core.cabinet.changes import Changes, Step
 from engraver.core.cabinet.drawers import Drawer
 from engraver.core.cabinet.sessions import Session
+from engraver.core.cabinet.undo_log import Change, UndoLog
 from engraver.core.errors import EngraverError, Watch
 
 from . import cabinet_state
@@ -61,15 +61,15 @@ class ActiveCabinet(QObject):
     -------
     found_changed, chosen_changed, chest_changed, looked
         Other entries, another choice, other drawers or counts, another state of looking.
-    stepped
-        Something was changed that can be taken back: a :class:`Step`.
+    recorded
+        Something was changed that can be taken back: a :class:`Change`.
     """
 
     found_changed = Signal()
     chosen_changed = Signal()
     chest_changed = Signal()
     looked = Signal()
-    stepped = Signal(object)
+    recorded = Signal(object)
     working = Signal(str)
 
     def __init__(self, studio: Studio, folder: Path, kept: Path, parent: QObject | None = None) -> None:
@@ -83,7 +83,7 @@ class ActiveCabinet(QObject):
         self.asked = self._ready = False
         self._session: Session | None = None
         self._open: dict[str, Cabinet] = {}
-        self._changes: Changes | None = None
+        self._undo_log: UndoLog | None = None
         self.casts = Casts(folder, self)
         self._searching = LatestLane("cabinet search", stop_old=False, parent=self)
         self._counting = LatestLane("cabinet drawers", stop_old=False, parent=self)
@@ -254,28 +254,28 @@ class ActiveCabinet(QObject):
         """Do something to the cabinet, then ask again; what goes wrong is told. With a label, which says what was
         done, it can be taken back; ``words`` say what is going on."""
 
-        def act(check: Watch) -> tuple[Answer, Step | None]:
-            return self._watched().made(work, label)
+        def act(check: Watch) -> tuple[Answer, Change | None]:
+            return self._log().record(work, label)
 
-        def ended(made: tuple[Answer, Step | None]) -> None:
-            answer, step = made
-            if step is not None:
-                self.stepped.emit(step)
+        def ended(made: tuple[Answer, Change | None]) -> None:
+            answer, change = made
+            if change is not None:
+                self.recorded.emit(change)
             done(answer)
             self.after()
 
         self.tasks.add(words, act, ended, self._failed, must=True)
 
-    def _watched(self) -> Changes:
+    def _log(self) -> UndoLog:
         """What writes down how changes are taken back; asked for on the thread that changes."""
-        if self._changes is None:
-            self._changes = Changes(self._cabinet("change"))
-        return self._changes
+        if self._undo_log is None:
+            self._undo_log = UndoLog(self._cabinet("change"))
+        return self._undo_log
 
-    def take_back(self, step: Step, done: Callable[[Step | None], object]) -> None:
-        """Undo a step; ``done`` is given the one that does it again. What goes wrong is told."""
+    def undo(self, change: Change, done: Callable[[Change | None], object]) -> None:
+        """Undo a change; ``done`` is given the one that does it again. What goes wrong is told."""
 
-        def ended(again: Step | None) -> None:
+        def ended(again: Change | None) -> None:
             done(again)
             self.after()
 
@@ -283,7 +283,7 @@ class ActiveCabinet(QObject):
             self._failed(error)
             self.after()  # another program's changes, which were in the way, are seen
 
-        self.tasks.add("", lambda check: self._watched().take_back(step), ended, failed, must=True)
+        self.tasks.add("", lambda check: self._log().undo(change), ended, failed, must=True)
 
     def after(self) -> None:
         """Something was kept or changed: who looks at the cabinet sees it."""

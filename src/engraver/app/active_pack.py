@@ -24,6 +24,7 @@ from engraver.core.proof.relief_light import cast
 from engraver.core.readiness import Destination
 from engraver.core.recipe import Pack, Project
 from engraver.core.recipe.pack import MOST_DESTINATIONS, IconAs
+from engraver.core.words import counted
 
 from .casts import Cast
 from .filing import Filing
@@ -191,9 +192,7 @@ class ActivePack(QObject):
                 return
             count = len(made[1])
             studio.attempt(lambda: studio.edit(made[0], "Fix all in the pack"))
-            words = (
-                f"{count} {'fix' if count == 1 else 'fixes'} made." if count else "There is nothing that a fix helps."
-            )
+            words = f"{counted(count, 'fix', 'fixes')} made." if count else "There is nothing that a fix helps."
             studio.told.emit(words, "good" if count else "look")
 
         self._filing.tasks.add("Fixing the pack…", work, done, self._failed)

@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 from . import tabbing
 from .desks import DESKS
 from .host import Host
-from .taking_back import TakesBack
 from .ui import named
+from .undo_stacks import UndoStack
 from .views.bars import Notice, Rim, Tab, TopBar
 
 
@@ -28,8 +28,8 @@ class Face(QWidget):
         column.setSpacing(0)
         outer.addLayout(column, 1)
         self._front = next(iter(DESKS))
-        self.top = TopBar(host.ui, lambda: self.takes_back)
-        host.with_cabinet.changed.connect(self.top.follow)
+        self.top = TopBar(host.ui, lambda: self.undo_stack)
+        host.cabinet_undo.changed.connect(self.top.follow)
         column.addWidget(self.top)
         self._stack = QStackedWidget()
         column.addWidget(self._stack, 1)
@@ -54,9 +54,9 @@ class Face(QWidget):
         self.top.follow()
 
     @property
-    def takes_back(self) -> TakesBack:
+    def undo_stack(self) -> UndoStack:
         """What Undo and Redo act on at the desk in front."""
-        return DESKS[self._front].takes_back(self._host)
+        return DESKS[self._front].undo_stack(self._host)
 
     def focusNextPrevChild(self, next: bool) -> bool:
         """Tab goes in the order of work of the desk in front, then to the bar and the rim."""

@@ -25,8 +25,8 @@ from .places import Places
 from .prefs import Prefs
 from .state import Looks
 from .studio import Studio
-from .taking_back import TakesBack, WithCabinet
 from .ui import Ui
+from .undo_stacks import CabinetUndo, UndoStack
 from .when_measured import WhenMeasured
 
 
@@ -47,7 +47,7 @@ class Host(Protocol):
     hand: ActiveBrush
     cabinet: ActiveCabinet
     using: CabinetUsing
-    with_cabinet: WithCabinet
+    cabinet_undo: CabinetUndo
     pack: ActivePack
     besides: Besides
     scanner: Scanner
@@ -59,7 +59,7 @@ class Host(Protocol):
     def widget(self) -> QWidget: ...
 
     @property
-    def takes_back(self) -> TakesBack: ...
+    def undo_stack(self) -> UndoStack: ...
 
     @property
     def head(self) -> QWidget: ...

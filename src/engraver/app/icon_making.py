@@ -15,6 +15,7 @@ from engraver.core.files.write import encode_picture
 from engraver.core.pressing.tip import heights, heights_of
 from engraver.core.proof.icon import Kind
 from engraver.core.raster import Pixels
+from engraver.core.words import counted
 
 from .host import Host
 from .views.icon_sheet import IconSheet
@@ -75,7 +76,7 @@ def _write(host: Host, sheet: IconSheet, name: str, folder: Path) -> None:
         return paths
 
     def done(paths: list[Path]) -> None:
-        host.studio.told.emit(f"{len(paths)} {'icon' if len(paths) == 1 else 'icons'} in {folder}", "good")
+        host.studio.told.emit(f"{counted(len(paths), 'icon')} in {folder}", "good")
 
     def failed(error: EngraverError) -> None:
         host.studio.told.emit(error.sentence(), "fault")

@@ -14,7 +14,8 @@ from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication, QDialog
 
 from engraver.core.errors import Watch
-from engraver.core.ready import PARTS, Helpers, note
+from engraver.core.numeric.split_rows import cores
+from engraver.core.ready import PARTS, Helpers, mark_ready
 
 from .desks.proof import ProofDesk
 from .lanes import Lane, TaskQueue, wait_idle
@@ -56,7 +57,7 @@ class Opening(QObject):
     def begin(self) -> None:
         gc.freeze()  # what the start has made stays: it need not be looked through again
         gc.enable()
-        self._helpers = Helpers()
+        self._helpers = Helpers(max(1, cores() // 2))  # the other cores are the window's
         w = self.window
         if self._wish.demo:
             w.studio.file_changed.connect(self._choose, _ONCE)
@@ -196,20 +197,15 @@ class Opening(QObject):
             self._rest.start(0)
 
     def _warm_rest(self) -> None:
-        parts = tuple(PARTS)[1:]
-        for part in parts:
-            last = (lambda _: note()) if part == parts[-1] else _nothing
-            self.kernels.add("", partial(self._make_ready, part), last, self._failed)
+        for part in tuple(PARTS)[1:]:
+            self.kernels.add("", partial(self._make_ready, part), failed=self._failed)
+        self.kernels.add("", lambda check: mark_ready())
 
     def end(self) -> None:
         for lane in self.lanes:
             lane.end()
         if self._helpers is not None:
             self._helpers.end()
-
-
-def _nothing(_: object) -> None:
-    pass
 
 
 def _over(window: Window, sheet: QDialog) -> QPixmap:

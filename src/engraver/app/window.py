@@ -60,9 +60,9 @@ from .places import Places
 from .prefs import Prefs
 from .shell import LEAST, SIZE
 from .studio import Studio
-from .taking_back import TakesBack, WithCabinet
 from .theme import THEMES
 from .ui import Ui
+from .undo_stacks import CabinetUndo, UndoStack
 from .views.bars import Notice, Rim, TopBar
 from .views.keys_sheet import KeysSheet
 from .views.sheets import Finder
@@ -100,7 +100,7 @@ class Window(QMainWindow):
         self.besides = Besides(studio, self)
         self.cabinet = ActiveCabinet(studio, places.cabinet, places.cabinet_look, self)
         self.using = CabinetUsing(studio, self.cabinet, self.hand, self.trials, self.brushes, self)
-        self.with_cabinet = WithCabinet(studio, self.cabinet, self)
+        self.cabinet_undo = CabinetUndo(studio, self.cabinet, self)
         self.pack = ActivePack(studio, self.filing, self)
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.files = FileDialogs(lambda: self.prefs, self.keep_prefs)
@@ -187,8 +187,8 @@ class Window(QMainWindow):
         return self.face.top
 
     @property
-    def takes_back(self) -> TakesBack:
-        return self.face.takes_back
+    def undo_stack(self) -> UndoStack:
+        return self.face.undo_stack
 
     @property
     def notice(self) -> Notice:
@@ -288,13 +288,9 @@ class Window(QMainWindow):
     def save_as(self) -> None:
         start, at = f"{self.studio.project.name}{EXTENSION}", self.studio.path
         path, _ = self.files.save(
-            self,
-            "Save the project",
-            "project",
-            start,
-            f"Engraver projects (*{EXTENSION})",
+            self, "Save the project", "project", start, f"Engraver projects (*{EXTENSION})",
             begin=at.parent if at else None,
-        )
+        )  # fmt: skip
         if path is not None:
             self.filing.save_to(path, over=True)
 

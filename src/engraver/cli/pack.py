@@ -23,6 +23,7 @@ from engraver.core.proof.icon import KINDS
 from engraver.core.readiness import Destination
 from engraver.core.recipe import Pack, Project
 from engraver.core.recipe.pack import IconAs
+from engraver.core.words import counted
 
 from .cabinet import usual_folder
 from .destination_type import FOR
@@ -131,9 +132,7 @@ def build_(
         return
     count = len(built.listing.pieces)
     same = f", {built.kept} as they were" if built.kept else ""
-    click.echo(
-        f"{count} {'piece' if count == 1 else 'pieces'} for {len(built.listing.destinations)} uses{same}: {output}"
-    )
+    click.echo(f"{counted(count, 'piece')} for {counted(len(built.listing.destinations), 'use')}{same}: {output}")
     for left, why in built.listing.left_out.items():
         click.echo(f"left out: {left}: {why}")
 

@@ -1,8 +1,8 @@
 """Every compiled loop made ready: compiled once on a machine, then fetched from the user's cache.
 
 Numba compiles one loop at a time in a process. So on a new machine processes of their own compile side by side what
-is needed soon, and the window's own process only what the hand asks for:
-``python -m engraver.core.ready PART…`` is one of them.
+is needed soon, and the window's own process only what the hand asks for. ``python -m engraver.core.ready PART…`` is
+one of them; without parts it compiles all.
 """
 
 from __future__ import annotations
@@ -12,8 +12,10 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Mapping
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import suppress
 from pathlib import Path
+from threading import Lock
 from types import MappingProxyType
 
 from .compiled import use_kernel_cache
@@ -23,10 +25,10 @@ from .numeric import warm as numeric
 from .numeric.split_rows import cores
 from .proof import warm as proof
 
-# From so many cores on all parts are compiled at once, else one after the other.
-_MANY = 4
-_LOOK_S = 0.05
-_POLITE = 5
+# Of this module, also where it is run as one of them.
+_NAME = "engraver.core.ready"
+# Seconds between two looks at a process that compiles, and by how much it gives way to others.
+_LOOK_S, _NICE = 0.05, 5
 
 
 def _plates(check: Watch) -> None:
@@ -52,61 +54,80 @@ PARTS: Mapping[str, Callable[[Watch], None]] = MappingProxyType({
 })  # fmt: skip
 
 
-def _mark() -> Path:
-    """There when this edition of the code has been compiled on this machine."""
+def _marker() -> Path:
+    """A file that is there when this edition of the code has been compiled on this machine."""
     use_kernel_cache()
     return Path(os.environ["NUMBA_CACHE_DIR"]) / f"all-of-{edition()}"
 
 
-def note() -> None:
+def mark_ready() -> None:
     """All parts are ready; a cache that cannot be written only costs time."""
-    mark = _mark()
+    marker = _marker()
     with suppress(OSError):
-        mark.parent.mkdir(parents=True, exist_ok=True)
-        for old in mark.parent.glob("all-of-*"):
+        marker.parent.mkdir(parents=True, exist_ok=True)
+        for old in marker.parent.glob("all-of-*"):
             old.unlink(missing_ok=True)
-        mark.touch()
+        marker.touch()
 
 
 class Helpers:
-    """Processes that compile parts on a machine that has not; there are none where all is compiled."""
+    """Processes that compile the parts on a machine that has not; there are none where all is compiled.
 
-    def __init__(self) -> None:
-        self._runs: dict[str, subprocess.Popen[bytes]] = {}
-        self._wanted = () if _mark().exists() else tuple(PARTS)
-        for part in self._wanted[: None if cores() >= _MANY else 1]:
-            self._begin(part)
+    Parameters
+    ----------
+    at_once : int
+        How many of them run side by side.
+    """
 
-    def _begin(self, part: str) -> None:
-        with suppress(OSError):  # then it is compiled here
-            self._runs[part] = subprocess.Popen(
-                [sys.executable, "-m", __name__, part], stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
-                stderr=subprocess.DEVNULL,
-            )  # fmt: skip
+    def __init__(self, at_once: int) -> None:
+        self._running: list[subprocess.Popen[bytes]] = []
+        self._lock, self._ended = Lock(), False
+        self._pool = ThreadPoolExecutor(at_once, "compiling")
+        wanted = () if _marker().exists() else tuple(PARTS)
+        self._parts: dict[str, Future[None]] = {part: self._pool.submit(self._compile, part) for part in wanted}
+
+    def _compile(self, part: str) -> None:
+        """Where no process can be had its part is compiled by whoever asks for it."""
+        quiet = subprocess.DEVNULL
+        with self._lock:
+            if self._ended:
+                return
+            try:
+                run = subprocess.Popen([sys.executable, "-m", _NAME, part], stdin=quiet, stdout=quiet, stderr=quiet)
+            except OSError:
+                return
+            self._running.append(run)
+        run.wait()
 
     def wait(self, part: str, check: Watch) -> None:
         """Until a part is compiled, whatever became of it. Raises Cancelled."""
-        if part in self._wanted and part not in self._runs:
-            self._begin(part)
-        run = self._runs.get(part)
-        while run is not None and run.poll() is None:
+        while part in self._parts and not self._parts[part].done():
             check()
             time.sleep(_LOOK_S)
 
     def end(self) -> None:
-        """Nobody waits any more."""
-        for run in self._runs.values():
-            run.terminate()
-            run.wait()
+        """Nobody waits any more: no process is left."""
+        with self._lock:
+            self._ended = True
+            for run in self._running:
+                run.terminate()
+        self._pool.shutdown(cancel_futures=True)
 
 
 def main() -> None:
-    """Compile the parts that are named, all of them where none is; politely, as nobody waits for all of it."""
+    """Compile the parts that are named, here and politely; without names all that has not been, on every core."""
     use_kernel_cache()
-    with suppress(OSError):
-        os.nice(_POLITE)
-    for part in sys.argv[1:] or PARTS:
-        PARTS[part](unwatched)
+    if parts := sys.argv[1:]:
+        with suppress(OSError):
+            os.nice(_NICE)
+        for part in parts:
+            PARTS[part](unwatched)
+    elif not _marker().exists():
+        helpers = Helpers(cores())
+        for part, make_ready in PARTS.items():
+            helpers.wait(part, unwatched)
+            make_ready(unwatched)
+        mark_ready()
 
 
 if __name__ == "__main__":

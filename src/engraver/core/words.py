@@ -13,6 +13,6 @@ def about(share: float) -> str:
     return per_cent(share) if share >= 0.1 else f"{share * 100:.2g} %"
 
 
-def counted(number: int, one: str) -> str:
-    """How many of something: "1 piece", "5 pieces"."""
-    return f"{number} {one}{'' if number == 1 else 's'}"
+def counted(number: int, one: str, many: str = "") -> str:
+    """How many of something: "1 piece", "5 pieces"; ``many`` where it takes more than an s: "2 fixes"."""
+    return f"{number:,} {one if number == 1 else many or one + 's'}"

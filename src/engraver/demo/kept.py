@@ -1,4 +1,7 @@
-"""The demo as a project file in the user's cache, so that it opens as quickly as any project."""
+"""The demo as a project file in the user's cache, so that it opens as quickly as any project.
+
+``python -m engraver.demo.kept`` makes it, and all compiled loops, ahead of the first start.
+"""
 
 from __future__ import annotations
 
@@ -7,6 +10,7 @@ from pathlib import Path
 
 import platformdirs
 
+from engraver.core import ready
 from engraver.core.engine import SourceStore
 from engraver.core.errors import EngraverError
 from engraver.core.files.shelf import edition
@@ -31,3 +35,8 @@ def kept_demo(sources: SourceStore, folder: Path | None = None) -> Project:
             if old != path:
                 old.unlink(missing_ok=True)
     return project
+
+
+if __name__ == "__main__":
+    ready.main()
+    kept_demo(SourceStore())

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QWidget
 
 from ..commands import Command
 from ..host import Host
-from ..taking_back import OfProject, TakesBack
+from ..undo_stacks import ProjectUndo, UndoStack
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +30,7 @@ class DeskKind:
         Makes it in the present look; how it is looked at lies in the host's looks.
     commands : (host) -> tuple of Command
         Its own actions.
-    takes_back : (host) -> TakesBack
+    undo_stack : (host) -> UndoStack
         What Undo and Redo act on there.
     parts : (desk) -> tuple of QWidget
         Its parts in the order of work: Tab goes from one to the next.
@@ -43,7 +43,7 @@ class DeskKind:
     key: str
     build: Callable[[Host, QWidget], QWidget]
     commands: Callable[[Host], tuple[Command, ...]]
-    takes_back: Callable[[Host], TakesBack] = lambda host: OfProject(host.studio)
+    undo_stack: Callable[[Host], UndoStack] = lambda host: ProjectUndo(host.studio)
     parts: Callable[[Any], tuple[QWidget, ...]] = lambda desk: (desk,)
 
     def __post_init__(self) -> None:

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QP
 from engraver.core.params import Stroke, Strokes, laid
 from engraver.core.raster import Facts
 from engraver.core.recipe import Step
+from engraver.core.words import counted
 
 from ..active_brush import SETTINGS, ActiveBrush
 from ..editor_kinds import EDITOR_KINDS, editor_of
@@ -119,7 +120,7 @@ class BrushBox(QWidget):
     def show_strokes(self, strokes: Strokes) -> None:
         self.strokes = strokes
         count = len(laid.groups(strokes))
-        self.count.setText(f"{count} stroke{'s' if count > 1 else ''}" if count else "No strokes yet")
+        self.count.setText(counted(count, "stroke") if count else "No strokes yet")
         self.back.setVisible(bool(strokes))
         self.clear.setVisible(bool(strokes))
         self.follow()

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QV
 from engraver.core.params import CurvePoints, Stroke, Strokes, specs
 from engraver.core.recipe import Step
 from engraver.core.steps.falloff import BOXES, HOLE, SIDES, Falloff, Profile, profile_curve
+from engraver.core.words import counted
 
 from ..painting import polyline
 from ..ui import Ui, named
@@ -66,8 +67,8 @@ def _drawn_words(strokes: Strokes) -> str:
     if not strokes:
         return "Draw round what is to stay."
     holes = sum(stroke.tag == HOLE for stroke in strokes)
-    counted = ((len(strokes) - holes, "part"), (holes, "hole"))
-    return ", ".join(f"{count} {word}{'s' if count > 1 else ''}" for count, word in counted if count) + " drawn."
+    drawn = ((len(strokes) - holes, "part"), (holes, "hole"))
+    return ", ".join(counted(count, word) for count, word in drawn if count) + " drawn."
 
 
 class FalloffBox(QWidget):

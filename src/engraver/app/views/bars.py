@@ -17,10 +17,10 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from ..taking_back import TakesBack
 from ..theme.icons import icon, pixmap
 from ..theme.tokens import RIM, TOP
 from ..ui import Ui, named
+from ..undo_stacks import UndoStack
 
 # What is dragged rests on a tab so long before its desk comes to the front, in milliseconds.
 OVER_MS = 350
@@ -30,9 +30,9 @@ NOTICE_MS = 6000
 class TopBar(QWidget):
     """Project name, whether all is kept, the finder, undo and redo that say what they do at the desk in front."""
 
-    def __init__(self, ui: Ui, takes_back: Callable[[], TakesBack]) -> None:
+    def __init__(self, ui: Ui, undo_stack: Callable[[], UndoStack]) -> None:
         super().__init__()
-        self.ui, self._takes_back = ui, takes_back
+        self.ui, self._takes_back = ui, undo_stack
         named(self, "panel")
         self.setFixedHeight(ui.px(TOP))
         row = QHBoxLayout(self)

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from engraver.core import limits
 from engraver.core.cabinet import Entry
-from engraver.core.cabinet.entry import MOST_NOTES, MOST_TAG, MOST_TAGS
+from engraver.core.cabinet.entry import MOST_NOTES, MOST_TAG, MOST_TAGS, retagged
 from engraver.core.cabinet.past import bring_back
 from engraver.core.cabinet.to_keep import WRONG
 
@@ -113,7 +113,7 @@ class CabinetPanel(QWidget):
         self.tags.editingFinished.connect(self._tagged)
         self.scope.setAccessibleName("How long it is kept")
         self.scope.offer(list(SCOPES))
-        self.scope.activated.connect(lambda n: self._set("keep it", scope=self.scope.itemData(n)))
+        self.scope.activated.connect(lambda n: self._set("How long it is kept", scope=self.scope.itemData(n)))
         self.notes = Notes()
         self.notes.setFixedHeight(ui.px(52))
         self.notes.setAccessibleName("Notes")
@@ -221,7 +221,7 @@ class CabinetPanel(QWidget):
     def _named(self) -> None:
         entry, name = self.active.entry, self.name.text().strip()
         if entry is not None and name and name != entry.name:
-            self.active.set_entries((entry.id,), f"rename {entry.name}", name=name)
+            self.active.set_entries((entry.id,), f"Rename {entry.name}", name=name)
         elif entry is not None:
             self.name.setText(entry.name)
 
@@ -231,29 +231,24 @@ class CabinetPanel(QWidget):
         tags = tuple(dict.fromkeys(w for w in words if w))[:MOST_TAGS]
         if entry is None or tags == entry.tags:
             return
-        more, gone = [t for t in tags if t not in entry.tags], {t for t in entry.tags if t not in tags}
-
-        def of(other: Entry) -> tuple[str, ...]:
-            """What others have of their own stays theirs."""
-            held = (*(t for t in other.tags if t not in gone), *more)
-            return tags if other.id == entry.id else tuple(dict.fromkeys(held))[:MOST_TAGS]
-
-        ids = self.active.chosen
+        ids, before = self.active.chosen, entry.tags
         self.active.change(
-            lambda cabinet: cabinet.change_each((id, {"tags": of(cabinet.entry(id))}) for id in ids), label="tags"
-        )
+            lambda cabinet: cabinet.change_each(
+                (id, {"tags": retagged(cabinet.entry(id).tags, before, tags)}) for id in ids
+            ), label="Tags",
+        )  # fmt: skip
 
     def _noted(self) -> None:
         entry, notes = self.active.entry, self.notes.toPlainText()[:MOST_NOTES]
         if entry is not None and notes != entry.notes:
-            self.active.set_entries((entry.id,), f"notes of {entry.name}", notes=notes)
+            self.active.set_entries((entry.id,), f"Notes of {entry.name}", notes=notes)
 
     def _coloured(self, colour: str) -> None:
-        self._set("colour", colour=colour)
+        self._set("Colour", colour=colour)
 
     def _bring_back(self, picture: str) -> None:
         entry = self.active.entry
         if entry is not None:
             self.active.change(
-                lambda cabinet: bring_back(cabinet, entry.id, picture), label=f"bring {entry.name} back"
+                lambda cabinet: bring_back(cabinet, entry.id, picture), label=f"Bring {entry.name} back"
             )

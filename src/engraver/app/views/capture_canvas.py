@@ -30,7 +30,7 @@ from ..editors.key_moves import ARROWS
 from ..editors.solids_handles import Eye, SolidsHandles
 from ..painting import picture_of
 from ..ui import Ui
-from .overlays import paint_reached
+from .overlays import paint_reached, paint_words
 
 DEGREES_A_PIXEL = 0.4
 GRAB = 9.0
@@ -336,9 +336,7 @@ class CaptureCanvas(QWidget):
         if chosen is None:
             return
         if self._image is None or self.drawn is None or self.drawn.sha256 != chosen[0].file.sha256:
-            painter.setPen(self.ui.colour("on_bar"))
-            painter.setFont(self.ui.font(11))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Reading the mesh…")
+            paint_words(painter, self.ui, self.rect(), "Reading the mesh…", 11)
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(self.rect()), self._image)

@@ -9,6 +9,8 @@ from functools import partial
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtWidgets import QPushButton, QScrollArea
 
+from engraver.core.words import counted
+
 from ..ui import Ui
 
 
@@ -60,7 +62,7 @@ class GoesOn(QObject):
             count = self.beyond(way)
             button.setVisible(count > 0)
             button.setText(f"‹ {count}" if way < 0 else f"{count} ›")
-            words = f"{count} more {self._what}{'s' if count > 1 else ''} {'before' if way < 0 else 'after'}"
+            words = f"{counted(count, f'more {self._what}')} {'before' if way < 0 else 'after'}"
             button.setToolTip(f"{words}: press to see them")
             button.setAccessibleName(words)
             button.adjustSize()

@@ -3,13 +3,20 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from engraver.core.raster import ZERO_LEVEL, Raster
 from engraver.core.words import per_cent
 
 from ..ui import Ui
+
+
+def paint_words(painter: QPainter, ui: Ui, room: QRect, words: str, size: int = 13) -> None:
+    """What stands in place of a picture, in the middle of a view."""
+    painter.setPen(ui.colour("on_bar"))
+    painter.setFont(ui.font(size))
+    painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def tiles(wrap: tuple[bool, bool]) -> list[tuple[int, int]]:

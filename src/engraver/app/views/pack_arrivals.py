@@ -23,6 +23,7 @@ from engraver.core.pack.plan import line_of
 from engraver.core.pressing.tip import heights_of
 from engraver.core.readiness import deliver
 from engraver.core.readiness.deliver import fitting_side
+from engraver.core.words import counted
 from engraver.standins.receiver import ball_picture, habit_for, receive
 
 from ..active_pack import ActivePack
@@ -107,7 +108,7 @@ class PackArrivals(Sheet):
     def _next(self) -> None:
         count, faulty = len(self.found), sum(bool(f.faults) for f in self.found.values())
         self.progress.setValue(count)
-        words = f"{count} of {len(self._jobs)} files read" if not self.all_read else f"{count} files read"
+        words = f"{count} of {len(self._jobs)} files read" if not self.all_read else f"{counted(count, 'file')} read"
         self.verdict.setText(f"{words} · {faulty} with something wrong" if faulty else words)
         if self.all_read:
             self.progress.hide()

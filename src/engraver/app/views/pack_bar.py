@@ -7,6 +7,8 @@ from functools import partial
 from PySide6.QtCore import QPoint, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
+from engraver.core.words import counted
+
 from ..active_pack import ActivePack
 from ..ui import Ui, emptied, named, widgets_of
 from .two_rows import TwoRows
@@ -85,7 +87,7 @@ class PackBar(TwoRows):
         counts, planned = self.active.counts(), self.active.planned
         parts = [f"{counts['good']} good"] if counts["good"] else []
         parts += [f"{counts['look']} to look at"] if counts["look"] else []
-        parts += [f"{counts['fault']} {'fault' if counts['fault'] == 1 else 'faults'}"] if counts["fault"] else []
+        parts += [counted(counts["fault"], "fault")] if counts["fault"] else []
         parts += [f"{counts['unknown']} to measure"] if counts["unknown"] else []
         theme = self.ui.theme
         aimless = "Not for anything yet: choose what with For…" if planned.pieces and not planned.destinations else ""

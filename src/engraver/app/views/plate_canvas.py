@@ -27,7 +27,7 @@ from ..editors.plate_handles import Handle, Keyed, PlateHandles
 from ..looking import PlateViewPicture
 from ..state import ZOOMS, Overlays
 from ..ui import Ui, named
-from .overlays import paint_border, paint_guides, paint_reached, paint_tag, tag_box
+from .overlays import paint_border, paint_guides, paint_reached, paint_tag, paint_words, tag_box
 from .picking import pick
 from .plate_frame import PlateFrame
 from .plate_lines import PartingLine, PlateLine, SectionLine
@@ -358,9 +358,7 @@ class PlateCanvas(PlateFrame):
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.ui.colour("surround"))
         if self.look is None:
-            painter.setPen(self.ui.colour("on_bar"))
-            painter.setFont(self.ui.font(13))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.words)
+            paint_words(painter, self.ui, self.rect(), self.words)
             return
         target = self.target()
         # Enlarged beyond 200 % pixels stay square, so that single values can be judged.

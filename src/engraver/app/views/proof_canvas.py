@@ -16,7 +16,7 @@ from engraver.core.surfaces.view import Lamp
 from ..painting import picture_of
 from ..state import EYE_ZOOMS
 from ..ui import Ui
-from .overlays import paint_reached
+from .overlays import paint_reached, paint_words
 
 STRIP_HEIGHT = 84
 
@@ -140,9 +140,7 @@ class ProofCanvas(DrawnPicture):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
         else:
-            painter.setPen(self.ui.colour("on_bar"))
-            painter.setFont(self.ui.font(13))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.words)
+            paint_words(painter, self.ui, self.rect(), self.words)
         if self.hasFocus():
             paint_reached(painter, self.ui, QRectF(self.rect()))
 

@@ -31,7 +31,7 @@ from ..painting import picture_of
 from ..proof_state import ZOOMS
 from ..ui import Ui
 from .curve_handles import CurveHandles
-from .overlays import paint_reached
+from .overlays import paint_reached, paint_words
 from .sight import Sight
 from .trial_overlay import TrialOverlay, paint_note, see_through
 from .trial_square_handles import WORDS, TrialSquareHandles
@@ -292,9 +292,7 @@ class TrialCanvas(QWidget):
         painter, ui = QPainter(self), self.ui
         painter.fillRect(self.rect(), ui.colour("surround"))
         if self._image is None:
-            painter.setPen(ui.colour("on_bar"))
-            painter.setFont(ui.font(13))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Getting the surface ready…")
+            paint_words(painter, ui, self.rect(), "Getting the surface ready…")
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

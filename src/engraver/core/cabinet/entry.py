@@ -116,3 +116,12 @@ class Query(_Model):
     within: str | None = None
     wrong: bool | None = None
     most: int = Field(100_000, ge=1)
+
+
+def retagged(tags: tuple[str, ...], before: tuple[str, ...], after: tuple[str, ...]) -> tuple[str, ...]:
+    """An entry's tags when those of another one became ``after``: what came there is added, what went there goes, and
+    all else of its own stays. For ``tags`` as they were before these are the others, in their order."""
+    if tags == before:
+        return after
+    kept = (tag for tag in tags if tag not in before or tag in after)
+    return tuple(dict.fromkeys((*kept, *(tag for tag in after if tag not in before))))[:MOST_TAGS]

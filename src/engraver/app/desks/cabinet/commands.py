@@ -34,7 +34,7 @@ def cabinet_commands(host: Host) -> tuple[Command, ...]:
     def favourite() -> None:
         shown = active.shown
         if shown is not None:
-            active.set_entries(active.chosen, "favourite", favourite=not shown.favourite)
+            active.set_entries(active.chosen, "Favourite", favourite=not shown.favourite)
 
     def size(by: float) -> None:
         active.look(side=min(LARGEST, max(SMALLEST, round(active.state.side * by))))

@@ -223,10 +223,10 @@ class CabinetDesk(QWidget):
                 menu.addAction(commands[id].name, partial(self.host.run, commands[id]))
         colours = menu.addMenu("Colour")
         for colour in (*TAGS, ""):
-            colours.addAction(colour.capitalize() or "None", partial(self._set, "colour", colour=colour))
+            colours.addAction(colour.capitalize() or "None", partial(self._set, "Colour", colour=colour))
         scopes = menu.addMenu("Keep it")
         for scope, words in SCOPES:
-            scopes.addAction(words, partial(self._set, "keep it", scope=scope))
+            scopes.addAction(words, partial(self._set, "How long it is kept", scope=scope))
         mine = [d for d in self.active.chest.drawers if d.query is None]
         into = menu.addMenu("Into a drawer")
         for drawer in mine:
@@ -275,7 +275,7 @@ class CabinetDesk(QWidget):
             pairs = [(id, name) for id, name in zip(ids, made, strict=True) if names.get(id) != name]
             changes = [(id, {"name": name}) for id, name in pairs]
             self.active.change(
-                lambda cabinet: cabinet.change_each(changes), label=f"rename {counted(len(pairs), 'piece')}"
+                lambda cabinet: cabinet.change_each(changes), label=f"Rename {counted(len(pairs), 'piece')}"
             )
 
     def icon(self) -> None:
@@ -288,20 +288,20 @@ class CabinetDesk(QWidget):
         """Out of the cabinet, after a question that says what it does."""
         ids = self.active.chosen
         shown = self.active.shown
-        what = shown.name if len(ids) == 1 and shown is not None else f"{len(ids)} pieces"
+        what = shown.name if len(ids) == 1 and shown is not None else counted(len(ids), "piece")
         goes = "Its picture, notes and history go with it; Undo brings them back until you close Engraver."
         words = f"Take {what} out of the cabinet?"
         title = "Take out of the cabinet"
         if sure(self.host.widget, title, words, "Take out", more=goes, leave="Keep", for_good=True):
-            self.active.change(lambda cabinet: cabinet.forget(ids), label=f"take {what} out")
+            self.active.change(lambda cabinet: cabinet.forget(ids), label=f"Take {what} out")
 
     def write_files(self) -> None:
         """The finished files of the chosen pieces into a folder."""
         folder = self.ui.files.folder(self.host.widget, "Save the finished files", "finished")
         if folder is not None:
-            told = self.host.studio.told
+            told, ids = self.host.studio.told, self.active.chosen
             self.host.using.write(
-                self.active.chosen, folder, lambda paths: told.emit(f"{len(paths)} files in {folder}", "good")
+                ids, folder, lambda paths: told.emit(f"{counted(len(paths), 'file')} in {folder}", "good")
             )
 
     # -- the whole -----------------------------------------------------------------
@@ -342,7 +342,7 @@ class CabinetDesk(QWidget):
             self.active.change(
                 lambda cabinet: moving.join(cabinet, path),
                 lambda came: told.emit(f"{came[0]} came, {came[1]} were there.", "good"), "Joining…",
-                f"join {path.name}",
+                f"Join {path.name}",
             )  # fmt: skip
 
     def check(self) -> None:
@@ -354,6 +354,6 @@ class CabinetDesk(QWidget):
             words = f"{report.entries} pieces and {report.pictures} pictures looked over."
             told.emit(f"{words}{more or ' All is well.'}", "good" if report.sound else "fault")
             if report.removed:
-                self.host.with_cabinet.forget()
+                self.host.cabinet_undo.forget()
 
         self.active.change(upkeep.check, done, "Looking the cabinet over…")

@@ -30,7 +30,7 @@ class DrawerActs:
         name, good = QInputDialog.getText(self._parent, "New drawer", "Name of the drawer:")
         if good and name.strip():
             self._active.change(
-                lambda cabinet: drawers.put(cabinet, drawers.add(cabinet, name).id, ids), label=f"new drawer {name}"
+                lambda cabinet: drawers.put(cabinet, drawers.add(cabinet, name).id, ids), label=f"New drawer {name}"
             )
 
     def keep_search(self) -> None:
@@ -38,7 +38,7 @@ class DrawerActs:
         asked = self._active.query.model_copy(update={"within": None})
         name, good = QInputDialog.getText(self._parent, "Keep this search", "Name of the drawer:", text=asked.words)
         if good and name.strip():
-            self._active.change(lambda cabinet: drawers.add(cabinet, name, asked), label=f"keep the search {name}")
+            self._active.change(lambda cabinet: drawers.add(cabinet, name, asked), label=f"Keep the search {name}")
 
     def fill(self, id: str, ids: tuple[str, ...]) -> None:
         into = self._active.names().get(id, "a drawer")
@@ -70,14 +70,14 @@ class DrawerActs:
             return
         wanted, good = QInputDialog.getText(self._parent, "Rename the drawer", "Name:", text=mine.name)
         if good and wanted.strip():
-            self._active.change(lambda cabinet: drawers.rename(cabinet, id, wanted), label=f"rename {mine.name}")
+            self._active.change(lambda cabinet: drawers.rename(cabinet, id, wanted), label=f"Rename {mine.name}")
 
     def remove(self, id: str) -> None:
         """A drawer of one's own goes; undo brings it back as it was filled."""
         mine = self._mine(id)
         if mine is None:
             return
-        self._active.change(lambda cabinet: drawers.remove(cabinet, id), label=f"remove the drawer {mine.name}")
+        self._active.change(lambda cabinet: drawers.remove(cabinet, id), label=f"Remove the drawer {mine.name}")
         self._tell(f"The drawer {mine.name} is gone, what lay in it stays. Undo brings it back")
 
     def _mine(self, id: str) -> Drawer | None:

@@ -17,6 +17,7 @@ from engraver.core.pack.compare import Difference, compared
 from engraver.core.pack.opened import Report, check_pack
 from engraver.core.pack.read_me import read_me
 from engraver.core.pack.taking import pieces_of
+from engraver.core.words import counted
 
 from ...host import Host
 from ...question import sure
@@ -142,7 +143,7 @@ class PackDesk(QWidget):
 
     def _written(self, out: Path, built: Built) -> None:
         count, left = len(built.listing.pieces), len(built.listing.left_out)
-        words = f"{count} {'piece' if count == 1 else 'pieces'} packed in {out.name}"
+        words = f"{counted(count, 'piece')} packed in {out.name}"
         words += f", {built.kept} as they were" if built.kept else ""
         words += f" · {left} left out, as the read-me says" if left else ""
         notes = list(dict.fromkeys(to.note for to in built.listing.destinations if to.note))
@@ -167,7 +168,7 @@ class PackDesk(QWidget):
     def _looked_over(self, path: Path, report: Report) -> None:
         listing = report.listing
         count = len(listing.pieces)
-        words = f"{listing.name}: {count} {'piece' if count == 1 else 'pieces'}"
+        words = f"{listing.name}: {counted(count, 'piece')}"
         by = [
             f"By {listing.author}." if listing.author else "",
             f"Licence: {listing.licence}" if listing.licence else "",
@@ -194,7 +195,7 @@ class PackDesk(QWidget):
             more = f" {len(told)} could not be read: {told[0]}" if told else ""
             self.host.studio.told.emit(f"{came} came into the cabinet.{more}", "look" if told else "good")
 
-        self.host.cabinet.change(work, done, f"Taking in {path.name}…", f"take in {path.name}")
+        self.host.cabinet.change(work, done, f"Taking in {path.name}…", f"Take in {path.name}")
 
     def compare(self) -> None:
         """What is another than in a pack that was written before."""

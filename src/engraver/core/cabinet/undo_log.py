@@ -29,7 +29,7 @@ _BY_ITSELF = "used"
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class Change:
     """One change.
 
     Attributes
@@ -41,7 +41,7 @@ class Step:
     entries : tuple of str
         Ids of the entries that it is about.
     drawer : str
-        The drawer that it is about, "" for none.
+        Id of the one drawer that it is about, "" for none or several.
     """
 
     label: str
@@ -51,8 +51,11 @@ class Step:
     drawer: str = ""
 
 
-class Changes:
-    """Watches one open cabinet, on its thread; one that cannot be written changes nothing."""
+class UndoLog:
+    """Watches one open cabinet, on its thread, until that is closed; one that cannot be written changes nothing.
+
+    Raises CabinetTrouble.
+    """
 
     def __init__(self, cabinet: Cabinet) -> None:
         self._cabinet = cabinet
@@ -65,10 +68,10 @@ class Changes:
                 for statement in _triggers(base, table):
                     base.execute(statement)
 
-    def made(self, work: Callable[[Cabinet], Answer], label: str) -> tuple[Answer, Step | None]:
-        """Do something to the cabinet; with a label it can be taken back, where it changed anything.
+    def record(self, work: Callable[[Cabinet], Answer], label: str) -> tuple[Answer, Change | None]:
+        """Do something to the cabinet; with a label it can be undone, where it changed anything.
 
-        Raises what the work raises; what it changed until then stays, and cannot be taken back.
+        Raises what the work raises; what it changed until then stays, and cannot be undone.
         """
         before = self._last()
         try:
@@ -77,19 +80,19 @@ class Changes:
             self._drop(before + 1)
             raise
         if label:
-            return answer, self._step(label, before)
+            return answer, self._change(label, before)
         self._drop(before + 1)
         return answer, None
 
-    def take_back(self, step: Step) -> Step | None:
-        """Undo a step, all of it or nothing; returns the one that does it again.
+    def undo(self, change: Change) -> Change | None:
+        """Undo a change, all of it or nothing; returns the one that does it again, None where all was so already.
 
         Raises
         ------
         CabinetTrouble
             What it was about has been changed since by another program, or the cabinet cannot be written.
         """
-        values = step.first, step.last
+        values = change.first, change.last
         rows = self._cabinet.rows("SELECT undoes FROM undo_log WHERE n BETWEEN ? AND ? ORDER BY n DESC", values)
         before = self._last()
         try:
@@ -97,27 +100,28 @@ class Changes:
         except CabinetTrouble as error:
             if isinstance(error.__cause__, sqlite3.IntegrityError):
                 words = "what it was about has been changed since"
-                raise CabinetTrouble(f"“{step.label}” cannot be taken back", words) from error
+                raise CabinetTrouble(f"“{change.label}” cannot be taken back", words) from error
             raise
-        return self._step(step.label, before)
+        return self._change(change.label, before)
 
     def _last(self) -> int:
+        """The number of the last statement that was ever written down."""
         if self._cabinet.read_only:
             return 0
         found = self._cabinet.rows("SELECT seq FROM temp.sqlite_sequence WHERE name = 'undo_log'")
         return int(found[0][0]) if found else 0
 
-    def _step(self, label: str, before: int) -> Step | None:
+    def _change(self, label: str, before: int) -> Change | None:
         last = self._last()
         if last == before:
             return None
         about = self._cabinet.rows("SELECT DISTINCT entry, drawer FROM undo_log WHERE n > ? ORDER BY n", (before,))
         entries = tuple(dict.fromkeys(str(entry) for entry, _ in about if entry))
         named = {str(drawer) for _, drawer in about if drawer}
-        return Step(label, before + 1, last, entries, named.pop() if len(named) == 1 else "")
+        return Change(label, before + 1, last, entries, named.pop() if len(named) == 1 else "")
 
     def _drop(self, first: int) -> None:
-        if not self._cabinet.read_only and self._last() >= first:
+        if self._last() >= first:
             self._cabinet.run([f"DELETE FROM undo_log WHERE n >= {first}"])
 
 

@@ -7,13 +7,14 @@ from typing import Protocol
 
 from PySide6.QtCore import QObject, Signal
 
-from engraver.core.cabinet.changes import Step
+from engraver.core.cabinet.undo_log import Change
+from engraver.core.recipe import Project
 
 from .active_cabinet import ActiveCabinet
 from .studio import Studio
 
 
-class TakesBack(Protocol):
+class UndoStack(Protocol):
     """What can be taken back and done again; a label is None where there is nothing."""
 
     @property
@@ -27,7 +28,7 @@ class TakesBack(Protocol):
     def redo(self) -> None: ...
 
 
-class OfProject:
+class ProjectUndo:
     """The project's changes."""
 
     def __init__(self, studio: Studio) -> None:
@@ -50,20 +51,20 @@ class OfProject:
 
 @dataclass(frozen=True, slots=True)
 class _Done:
-    """A change of the cabinet, and where the project stood then."""
+    """A change of the cabinet, and the project as it stood then."""
 
-    step: Step
-    beside: object
+    change: Change
+    beside: Project
 
 
-class WithCabinet(QObject):
-    """The cabinet's changes made in this window and the project's, in the order in which they were made."""
+class CabinetUndo(QObject):
+    """The cabinet's changes made in this window and the project's, the latest of both first."""
 
     changed = Signal()
 
     def __init__(self, studio: Studio, cabinet: ActiveCabinet, parent: QObject) -> None:
         super().__init__(parent)
-        self._studio, self._cabinet, self._project = studio, cabinet, OfProject(studio)
+        self._studio, self._cabinet, self._project = studio, cabinet, ProjectUndo(studio)
         self._back: list[_Done] = []
         self._again: list[_Done] = []
         # What is still to be seen of the last one that was taken back: a drawer, and pieces, while the hand chooses
@@ -71,7 +72,7 @@ class WithCabinet(QObject):
         self._drawer = ""
         self._pieces: frozenset[str] = frozenset()
         self._chosen: tuple[tuple[str, ...], ...] = ()
-        cabinet.stepped.connect(self._stepped)
+        cabinet.recorded.connect(self._recorded)
         cabinet.chest_changed.connect(self._open_drawer)
         cabinet.found_changed.connect(self._choose_pieces)
 
@@ -81,12 +82,8 @@ class WithCabinet(QObject):
         self._again.clear()
         self.changed.emit()
 
-    def _beside(self) -> object:
-        history = self._studio.history
-        return history.entries[history.place]
-
-    def _stepped(self, step: Step) -> None:
-        self._back.append(_Done(step, self._beside()))
+    def _recorded(self, change: Change) -> None:
+        self._back.append(_Done(change, self._studio.project))
         self._again.clear()
         self.changed.emit()
 
@@ -94,19 +91,19 @@ class WithCabinet(QObject):
     def _mine(self) -> bool:
         """Whether the cabinet's last change came after the project's, or the project has none to take back."""
         last = self._back[-1] if self._back else None
-        return last is not None and (last.beside is self._beside() or self._project.undo_label is None)
+        return last is not None and (last.beside is self._studio.project or self._project.undo_label is None)
 
     @property
     def _mine_again(self) -> bool:
-        return bool(self._again) and self._again[-1].beside is self._beside()
+        return bool(self._again) and self._again[-1].beside is self._studio.project
 
     @property
     def undo_label(self) -> str | None:
-        return self._back[-1].step.label if self._mine else self._project.undo_label
+        return self._back[-1].change.label if self._mine else self._project.undo_label
 
     @property
     def redo_label(self) -> str | None:
-        return self._again[-1].step.label if self._mine_again else self._project.redo_label
+        return self._again[-1].change.label if self._mine_again else self._project.redo_label
 
     def undo(self) -> None:
         if self._mine:
@@ -124,15 +121,15 @@ class WithCabinet(QObject):
         """Take the last of one list back, which puts the way there again onto the other."""
         done = out.pop()
 
-        def ended(step: Step | None) -> None:
-            if step is not None:
-                into.append(_Done(step, self._beside()))
-                self._drawer, self._pieces = step.drawer, frozenset(step.entries)
+        def ended(change: Change | None) -> None:
+            if change is not None:
+                into.append(_Done(change, self._studio.project))
+                self._drawer, self._pieces = change.drawer, frozenset(change.entries)
                 self._chosen = ((), self._cabinet.chosen)
-            self._studio.told.emit(f"{how} in the cabinet: {done.step.label}", "")
+            self._studio.told.emit(f"{how} in the cabinet: {done.change.label}", "")
             self.changed.emit()
 
-        self._cabinet.take_back(done.step, ended)
+        self._cabinet.undo(done.change, ended)
         self.changed.emit()
 
     def _open_drawer(self) -> None:
