@@ -1,4 +1,4 @@
-"""The compiled loops that make pictures smaller by given weights."""
+"""The compiled loop that makes pictures smaller by given weights."""
 
 from __future__ import annotations
 
@@ -25,15 +25,3 @@ def down(values, first, weights, top, bottom, out):  # type: ignore[no-untyped-d
             row = min(max(first[r] + k, 0), last)
             for c in range(out.shape[1]):
                 out[r, c] += w * values[row, c]
-
-
-@_kernel
-def across(values, first, weights, top, bottom, out):  # type: ignore[no-untyped-def]
-    """Columns as weighted sums of columns, for rows ``top`` to ``bottom``."""
-    last = values.shape[1] - 1
-    for r in range(top, bottom):
-        for c in range(out.shape[1]):
-            total = np.float32(0)
-            for k in range(weights.shape[1]):
-                total += weights[c, k] * values[r, min(max(first[c] + k, 0), last)]
-            out[r, c] = total

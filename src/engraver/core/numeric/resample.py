@@ -12,7 +12,7 @@ from PIL import Image
 
 from ..raster import Pixels, Wrap
 from .pad import pad
-from .split_rows import split_rows
+from .split_rows import BAND, split_rows
 
 Box = tuple[float, float, float, float]
 Tones = TypeVar("Tones", bound=NDArray[Any])
@@ -33,13 +33,19 @@ def joined_area(values: Pixels, height: int, width: int) -> Pixels:
     """
     from . import area_kernels
 
-    rows, columns = values.shape
-    source = np.ascontiguousarray(values, np.float32)
-    lower, out = np.empty((height, columns), np.float32), np.empty((height, width), np.float32)
-    first, weights = _joined_weights(rows, height)
-    split_rows(lambda a, b: area_kernels.down(source, first, weights, a, b, lower), height)
-    left, shares = _joined_weights(columns, width)
-    split_rows(lambda a, b: area_kernels.across(lower, left, shares, a, b, out), height)
+    source, out = np.ascontiguousarray(values, np.float32), np.empty((height, width), np.float32)
+    first, weights = _joined_weights(source.shape[0], height)
+    left, shares = _joined_weights(source.shape[1], width)
+
+    def band(top: int, bottom: int) -> None:
+        lower = np.empty((bottom - top, source.shape[1]), np.float32)
+        area_kernels.down(source, first[top:bottom], weights[top:bottom], 0, len(lower), lower)
+        # Turned, columns are summed like rows, many at once; a band stays in the core's cache meanwhile.
+        narrow = np.empty((width, len(lower)), np.float32)
+        area_kernels.down(cv2.transpose(lower), left, shares, 0, width, narrow)
+        cv2.transpose(narrow, dst=out[top:bottom])
+
+    split_rows(band, height, BAND)
     return out
 
 
