@@ -1,7 +1,7 @@
 """The compiled loops of meshes: placing points, drawing heights, joining points, shading.
 
 Plain loops without Numba's own threads; bands of rows run in Python threads with the
-lock released. No fast-math: a pixel on an edge must fall to one side for both triangles.
+lock released. No reordered or joined sums: a pixel on an edge must fall to one side for both triangles.
 """
 
 from __future__ import annotations
@@ -13,6 +13,8 @@ import numpy as np
 from ..compiled import kernel
 
 _kernel: Any = kernel()
+# Of points that are all numbers the least and the most are found many at once.
+_numbers: Any = kernel(fastmath={"nnan", "nsz"})
 # Samples along a side of a tile, of which only the farthest one is asked whether it hides something.
 TILE = 8
 # What is done with faces that look away.
@@ -22,23 +24,35 @@ DRAWN, LEFT_OUT, PUT_OFF = 0, 1, 2
 @_kernel
 def place(points, matrix, shift, out):  # type: ignore[no-untyped-def]
     """``out = matrix @ point + shift`` for every point, in double precision."""
+    # One coordinate after the other: rows of a length that the compiler does not know are not gone through at once.
+    p, to = points.reshape(-1), out.reshape(-1)
+    a, b, c = matrix[0, 0], matrix[0, 1], matrix[0, 2]
+    d, e, f = matrix[1, 0], matrix[1, 1], matrix[1, 2]
+    g, h, m = matrix[2, 0], matrix[2, 1], matrix[2, 2]
+    right, down, near = shift[0], shift[1], shift[2]
     for n in range(points.shape[0]):
-        x, y, z = float(points[n, 0]), float(points[n, 1]), float(points[n, 2])
-        for k in range(3):
-            out[n, k] = matrix[k, 0] * x + matrix[k, 1] * y + matrix[k, 2] * z + shift[k]
+        i = np.uintp(3) * np.uintp(n)
+        j, k = i + np.uintp(1), i + np.uintp(2)
+        x, y, z = float(p[i]), float(p[j]), float(p[k])
+        to[i] = a * x + b * y + c * z + right
+        to[j] = d * x + e * y + f * z + down
+        to[k] = g * x + h * y + m * z + near
 
 
-@_kernel
+@_numbers
 def bounds(points, matrix, out):  # type: ignore[no-untyped-def]
     """Lowest and highest x and y of all points turned by a matrix: ``out`` (4,) is low x, low y, high x, high y."""
-    out[0] = out[1] = np.inf
-    out[2] = out[3] = -np.inf
+    p = points.reshape(-1)
+    a, b, c = matrix[0, 0], matrix[0, 1], matrix[0, 2]
+    d, e, f = matrix[1, 0], matrix[1, 1], matrix[1, 2]
+    left = top = np.inf
+    right = bottom = -np.inf
     for n in range(points.shape[0]):
-        x, y, z = float(points[n, 0]), float(points[n, 1]), float(points[n, 2])
-        u = matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2] * z
-        v = matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2] * z
-        out[0], out[1] = min(out[0], u), min(out[1], v)
-        out[2], out[3] = max(out[2], u), max(out[3], v)
+        i = np.uintp(3) * np.uintp(n)
+        x, y, z = float(p[i]), float(p[i + np.uintp(1)]), float(p[i + np.uintp(2)])
+        u, v = a * x + b * y + c * z, d * x + e * y + f * z
+        left, right, top, bottom = min(left, u), max(right, u), min(top, v), max(bottom, v)
+    out[0], out[1], out[2], out[3] = left, top, right, bottom
 
 
 @_kernel
