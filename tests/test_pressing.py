@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from engraver.core.errors import Cancelled
 from engraver.core.pressing.marks import Mark, along, lay
+from engraver.core.pressing.relief_kernels import bent
 from engraver.core.pressing.tip import TIP_SIDE, heights, packed_tip, squared, tip_of
 from engraver.core.raster import Raster
 
@@ -186,3 +187,19 @@ def test_a_tip_is_how_far_a_plate_stands_off_the_surface(zero: str) -> None:
     assert tip.max() == pytest.approx(1, abs=0.01) and tip[0, 0] < 0.01
     packed = np.frombuffer(packed_tip(raster), "<u2").reshape(TIP_SIDE, TIP_SIDE) / 65535
     assert np.abs(packed - tip).max() <= 0.5 / 65535 + 1e-7
+
+
+def test_on_a_ball_a_mark_reaches_as_far_as_the_arc_is_long() -> None:
+    """The exponential map of the unit sphere, in double precision by NumPy: at the angle t and the turn a from the
+    mark's middle a point lies at t (cos a, sin a)."""
+    t, a = (grid.ravel() for grid in np.meshgrid(np.linspace(1e-4, 1.85, 300), np.linspace(0, 2 * np.pi, 24)))
+    normal = np.stack([np.sin(t) * np.cos(a), np.sin(t) * np.sin(a), np.cos(t)], 1)
+    to = normal - (0, 0, 1)
+    mark = (0, 0, 1), (1, 0, 0), (0, 1, 0)
+    found = np.array([
+        bent(*(np.float32(x) for x in (*way, *up, *mark[0], *mark[1], *mark[2])))
+        for way, up in zip(to, normal, strict=True)
+    ])  # fmt: skip
+    assert np.abs(found - t[:, None] * np.stack([np.cos(a), np.sin(a)], 1)).max() < 3e-6
+    beyond = np.sin(2.0), 0.0, np.cos(2.0)
+    assert bent(beyond[0], 0.0, beyond[2] - 1, *beyond, *mark[0], *mark[1], *mark[2])[0] > 1e8  # its other side

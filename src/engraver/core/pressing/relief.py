@@ -42,6 +42,8 @@ _SPREADS, _MOST_ROUNDS = 0.03, 60
 _AT_ONCE = 512
 # Added to the normal equations of a plane, so that a single point has one, too.
 _RIDGE = 1e-12
+# Parts for each core where parts are of unlike work.
+_SHARES = 4
 # Points under marks from which a second core is worth its thread.
 _WORTH = 20_000
 
@@ -287,6 +289,8 @@ class Relief:
             layer = int(cells.dims[0] * cells.dims[1])
             total = layer * int(cells.dims[2])
             cuts = np.clip(cuts, 0, int(cells.dims[2]))
+            if parts > 1:  # layers of a bent surface hold unlike many points: whoever is done takes another part
+                parts *= _SHARES
         low, high = float(cuts.min()), float(cuts.max())
         inner = [round(low + (high - low) * n / parts) * layer for n in range(1, parts)]
         edges = [0, *(min(max(0, e), total) for e in inner), total]

@@ -13,13 +13,22 @@ from ..compiled import kernel
 from .tip_kernels import tip_at, within
 
 _kernel: Any = kernel()
+_inline: Any = kernel(inline="always")
 # Columns of a mark: place 0-2, normal 3-5, right 6-8, radius 9, ratio 10, flips 11 and 12, strength 13, flow 14.
 # arcsin(s) / s - 1 in powers of s * s.
 _SERIES = (np.float32(1 / 6), np.float32(3 / 40), np.float32(15 / 336), np.float32(105 / 3456))
-_ONE = np.float32(1)
+# arcsin(s) = pi/2 - sqrt(1 - s) * (a polynomial in s), for s in 0..1, to 2e-8 (M. Abramowitz and I. A. Stegun,
+# "Handbook of Mathematical Functions", 1964, 4.4.46).
+_ARCSIN = (
+    np.float32(1.5707963050), np.float32(-0.2145988016), np.float32(0.0889789874), np.float32(-0.0501743046),
+    np.float32(0.0308918810), np.float32(-0.0170881256), np.float32(0.0066700901), np.float32(-0.0012624911),
+)  # fmt: skip
+_ONE, _QUARTER = np.float32(1), np.float32(np.pi / 2)
+# Points whose places are found together.
+_TOGETHER = 256
 
 
-@_kernel
+@_inline
 def bent(dx, dy, dz, qx, qy, qz, mx, my, mz, rx, ry, rz, ux, uy, uz):  # type: ignore[no-untyped-def]
     """Where a point of a bent surface lies in a mark: (right, up) in scene units; far away for its other side.
 
@@ -28,20 +37,20 @@ def bent(dx, dy, dz, qx, qy, qz, mx, my, mz, rx, ry, rz, ux, uy, uz):  # type: i
     that angle: the exponential map of a ball and of a plane.
     """
     cosine = mx * qx + my * qy + mz * qz
-    if cosine < np.float32(-0.3):
-        return np.float32(1e9), np.float32(1e9)
     x, y = dx * rx + dy * ry + dz * rz, dx * ux + dy * uy + dz * uz
-    if cosine > np.float32(0.999999):
-        return x, y
-    square = (np.float32(1) - cosine) * np.float32(0.5)
-    # arcsin(s) / s: a series near 0, which is where nearly all points lie
-    if square < np.float32(0.05):
-        longer = _ONE + square * (_SERIES[0] + square * (_SERIES[1] + square * (_SERIES[2] + square * _SERIES[3])))
-    else:
-        half = np.sqrt(min(square, _ONE))
-        longer = np.arcsin(half) / half
+    # No branches, so that many points go at once: of both ways to find how much longer an arc is than its chord, one
+    # counts.
+    square = min(max((_ONE - cosine) * np.float32(0.5), np.float32(0)), _ONE)
+    near = _ONE + square * (_SERIES[0] + square * (_SERIES[1] + square * (_SERIES[2] + square * _SERIES[3])))
+    half = np.sqrt(square)
+    p, q, r, s, t, u, v, w = _ARCSIN
+    far = p + half * (q + half * (r + half * (s + half * (t + half * (u + half * (v + half * w))))))
+    far = (_QUARTER - np.sqrt(_ONE - half) * far) / max(half, np.float32(0.1))
+    longer = near if square < np.float32(0.05) else far
     grown = longer * np.sqrt((dx * dx + dy * dy + dz * dz) / max(x * x + y * y, np.float32(1e-24)))
-    return x * grown, y * grown
+    grown = _ONE if cosine > np.float32(0.999999) else grown
+    beyond = cosine < np.float32(-0.3)
+    return np.float32(1e9) if beyond else x * grown, np.float32(1e9) if beyond else y * grown
 
 
 @_kernel
@@ -70,24 +79,32 @@ def _row(levels, start, wide, left, right, top, down, strong, meets, one, two, h
 
 
 @_kernel
-def _bent_row(levels, start, wide, most, frame, points, normals, strong, meets, one, two, height, touched):  # type: ignore[no-untyped-def]
+def _bent_row(levels, start, wide, most, frame, points, normals, strong, meets, one, two, height, touched, at):  # type: ignore[no-untyped-def]
     """As :func:`_row` for points in cells.
 
     ``frame`` holds the mark's middle, normal, right and up (each x, y, z), its reach squared, where its middle lies
-    in the tip, and pixels of the tip to a scene unit, across and down.
+    in the tip, and pixels of the tip to a scene unit, across and down. ``at``, float32 (2, :data:`_TOGETHER`), is
+    room for where points lie in the tip.
     """
     fx, fy, fz, gx, gy, gz, hx, hy, hz, kx, ky, kz, far_away, middle, grow, grow_y = frame
-    for n in range(one, two):
-        v = np.uintp(n)
-        dx, dy, dz = points[v, 0] - fx, points[v, 1] - fy, points[v, 2] - fz
-        if dx * dx + dy * dy + dz * dz > far_away:
-            continue
-        x, y = bent(dx, dy, dz, normals[v, 0], normals[v, 1], normals[v, 2], gx, gy, gz, hx, hy, hz, kx, ky, kz)
-        x, y = middle + x * grow, middle - y * grow_y
-        if x < 0 or y < 0 or x > most or y > most:
-            continue
-        height[v] = _met(height[v], strong * tip_at(levels, start, wide, x, y), meets)
-        touched[v] = 1
+    zero = np.float32(0)
+    # One coordinate after the other: rows of a length that the compiler does not know are not gone through at once.
+    p, q = points.reshape(-1), normals.reshape(-1)
+    for begin in range(one, two, _TOGETHER):
+        count = min(_TOGETHER, two - begin)
+        for n in range(count):
+            i = np.uintp(3) * np.uintp(begin + n)
+            j, k = i + np.uintp(1), i + np.uintp(2)
+            dx, dy, dz = p[i] - fx, p[j] - fy, p[k] - fz
+            x, y = bent(dx, dy, dz, q[i], q[j], q[k], gx, gy, gz, hx, hy, hz, kx, ky, kz)
+            x, y = middle + x * grow, middle - y * grow_y
+            at[0, n], at[1, n] = -_ONE if dx * dx + dy * dy + dz * dz > far_away else x, y
+        for n in range(count):
+            x, y, v = at[0, n], at[1, n], np.uintp(begin + n)
+            inside = x >= 0 and y >= 0 and x <= most and y <= most
+            up = strong * tip_at(levels, start, wide, x if inside else zero, y if inside else zero)
+            height[v] = _met(height[v], up, meets)
+            touched[v] = touched[v] | np.uint8(1 if inside else 0)
 
 
 @_kernel
@@ -150,6 +167,7 @@ def press(  # type: ignore[no-untyped-def]
     whole, falls, bites, rows = wide.shape[0] == 0, fall.shape[0] > 0, tooth.shape[0] > 0, even.shape[0] > 0
     last_fall, fixed = fall.shape[0] - 1, left_by.shape[0] == 0
     count, columns, left, top, step, down = 0, 0, 0.0, 0.0, 1.0, 1.0
+    at = np.empty((2, _TOGETHER), np.float32)
     if rows:
         count, columns, left, top, step, down = int(even[0]), int(even[1]), even[2], even[3], even[4], even[5]
     for n in range(marks.shape[0]):
@@ -198,6 +216,8 @@ def press(  # type: ignore[no-untyped-def]
             c0, c1 = span(cx, reach, low[0], per, dims[0])
             b0, b1 = span(cy, reach, low[1], per, dims[1])
             a0, a1 = span(cz, reach, low[2], per, dims[2])
+            layer = dims[0] * dims[1]
+            a0, a1 = max(a0, first // layer), min(a1, (end - 1) // layer)
         for a in range(a0, a1 + 1):
             for b in range(b0, b1 + 1):
                 y_row = x_row = 0.0
@@ -238,7 +258,7 @@ def press(  # type: ignore[no-untyped-def]
                 if plain:
                     _bent_row(
                         tall, start, side + 2, np.float32(most), frame, points, normals, strong, meets, one, two,
-                        height, touched,
+                        height, touched, at,
                     )  # fmt: skip
                     continue
                 for v in range(one, two):
@@ -259,9 +279,9 @@ def press(  # type: ignore[no-untyped-def]
                         far = (x * x + y * y / (ratio * ratio)) / (size * size)
                         if far >= 1:
                             continue
-                        at = far * last_fall
-                        f = int(at)
-                        weight *= fall[f] + (at - f) * (fall[f + 1] - fall[f])
+                        where = far * last_fall
+                        f = int(where)
+                        weight *= fall[f] + (where - f) * (fall[f + 1] - fall[f])
                     if bites:
                         left_here = np.nan if fixed else left_by[v]
                         if np.isnan(left_here):
