@@ -33,6 +33,8 @@ def test_few_triangles_show_what_all_of_them_do(on: str) -> None:
     few = view.draw(wish)
     picture = view._picture
     assert picture is not None and picture._untouched is not None
+    ground = picture.relief.ground
+    assert np.abs(picture._normals - ground.normals_of(picture.relief.points())).max() < 1e-5
     left_out, two = picture._untouched.left_out(picture.relief, few.projection)
     assert left_out.mean() > 0.5 and len(two) < len(picture.relief.ground.faces) / 10
     picture._untouched = None
@@ -93,3 +95,21 @@ def _off(at: np.ndarray, normals: np.ndarray) -> float:
     ends = [at[0, 0], at[0, -1], at[-1, 0], at[-1, -1]]
     on_it = sum(s[..., None] * e for s, e in zip(shares, ends, strict=True))
     return float(np.abs(np.sum((at - on_it) * normals, axis=-1)).max())
+
+
+@pytest.mark.parametrize("on", GRIDS)
+def test_what_is_pressed_while_it_turns_is_seen_at_once(on: str) -> None:
+    """The few points that are drawn meanwhile follow all of them, there and back, at every look."""
+    view, settings = TrialView(Cache()), checked(size=0.5, strength=0.06)
+    wish = pressed_once(on, knob(), settings, Look((300, 240), eye=surface(on).eye, moving=True), points=250_000)
+    bare = replace(wish, trial=wish.trial.model_copy(update={"gestures": ()}))
+    pictures = [view.draw(one).picture for one in (bare, wish, bare, wish)]
+    alone = TrialView(Cache()).draw(wish)
+    at_rest = replace(wish, look=replace(wish.look, moving=False))
+    assert (pictures[0] != pictures[1]).any() and (pictures[0] == pictures[2]).all()
+    assert (pictures[1] == pictures[3]).all() and (pictures[1] == alone.picture).all()
+    rested, again = view.draw(at_rest), view.draw(wish)
+    assert (again.picture == alone.picture).all()
+    # Few triangles or all: the same body in the same place.
+    there, seen = alone.nearness > -1e8, rested.nearness > -1e8
+    assert (there != seen).mean() < 0.01 and np.abs(alone.nearness - rested.nearness)[there & seen].mean() < 0.01

@@ -10,46 +10,74 @@ from ..compiled import kernel
 
 _kernel: Any = kernel()
 _fast: Any = kernel(fastmath=True)
+_through: Any = kernel(fastmath=True, inline="always")
+# Products and sums may be joined to one rounding, but are not put into another order: an edge is the same from both
+# of its sides.
+_finite: Any = kernel(fastmath={"nnan", "ninf", "nsz", "contract"})
 # Triangles whose place on the screen is kept together.
 BLOCK = 256
 # A colour as one number: bits of each of its parts, and those of them below 1. Four add up without carrying.
 PLACES, FRACTION = 20, 10
 
 
-@_fast
-def _see(points, normals, rotation, scale, camera, centre_x, centre_y, n, out, carried):  # type: ignore[no-untyped-def]
-    """A point to the screen (x, y, nearness) for an eye ``camera`` away along z, and its normal to the eye's axes."""
-    px, py, pz = points[n, 0], points[n, 1], points[n, 2]
-    x = rotation[0, 0] * px + rotation[0, 1] * py + rotation[0, 2] * pz
-    y = rotation[1, 0] * px + rotation[1, 1] * py + rotation[1, 2] * pz
-    away = camera - (rotation[2, 0] * px + rotation[2, 1] * py + rotation[2, 2] * pz)
-    away = max(away, np.float32(0.05))
+@_through
+def _see(points, normals, turn, scale, camera, centre_x, centre_y, n, out, carried):  # type: ignore[no-untyped-def]
+    """A point to the screen (x, y, nearness) for an eye ``camera`` away along z, and its normal to the eye's axes.
+
+    All hold one coordinate after the other: rows of a length that the compiler does not know are not gone through at
+    once.
+    """
+    i = np.uintp(3) * np.uintp(n)
+    j, k = i + np.uintp(1), i + np.uintp(2)
+    a, b, c, d, e, f, g, h, l = turn  # noqa: E741
+    px, py, pz = points[i], points[j], points[k]
+    away = max(camera - (g * px + h * py + l * pz), np.float32(0.05))
     grown = scale / away
-    out[n, 0] = centre_x + x * grown
-    out[n, 1] = centre_y - y * grown
-    out[n, 2] = -away
-    nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
-    carried[n, 0] = rotation[0, 0] * nx + rotation[0, 1] * ny + rotation[0, 2] * nz
-    carried[n, 1] = rotation[1, 0] * nx + rotation[1, 1] * ny + rotation[1, 2] * nz
-    carried[n, 2] = rotation[2, 0] * nx + rotation[2, 1] * ny + rotation[2, 2] * nz
+    out[i] = centre_x + (a * px + b * py + c * pz) * grown
+    out[j] = centre_y - (d * px + e * py + f * pz) * grown
+    out[k] = -away
+    nx, ny, nz = normals[i], normals[j], normals[k]
+    carried[i] = a * nx + b * ny + c * nz
+    carried[j] = d * nx + e * ny + f * nz
+    carried[k] = g * nx + h * ny + l * nz
+
+
+@_through
+def _parts(r):  # type: ignore[no-untyped-def]
+    """A rotation's parts, row by row: they are asked for once, not at every point."""
+    return r[0, 0], r[0, 1], r[0, 2], r[1, 0], r[1, 1], r[1, 2], r[2, 0], r[2, 1], r[2, 2]
 
 
 @_fast
 def project(points, normals, rotation, scale, camera, centre_x, centre_y, first, end, out, carried):  # type: ignore[no-untyped-def]
     """Points ``first`` to ``end`` to the screen."""
+    p, q, to, eye, turn = (
+        points.reshape(-1),
+        normals.reshape(-1),
+        out.reshape(-1),
+        carried.reshape(-1),
+        _parts(rotation),
+    )
     for n in range(first, end):
-        _see(points, normals, rotation, scale, camera, centre_x, centre_y, n, out, carried)
+        _see(p, q, turn, scale, camera, centre_x, centre_y, n, to, eye)
 
 
 @_fast
 def project_some(points, normals, rotation, scale, camera, centre_x, centre_y, which, count, out, carried):  # type: ignore[no-untyped-def]
     """As :func:`project` for some points; returns the box on the screen of where they were and where they are."""
+    p, q, to, eye, turn = (
+        points.reshape(-1),
+        normals.reshape(-1),
+        out.reshape(-1),
+        carried.reshape(-1),
+        _parts(rotation),
+    )
     left, top, right, bottom = np.float32(1e9), np.float32(1e9), np.float32(-1e9), np.float32(-1e9)
     for k in range(count):
         n = which[k]
         left, right = min(left, out[n, 0]), max(right, out[n, 0])
         top, bottom = min(top, out[n, 1]), max(bottom, out[n, 1])
-        _see(points, normals, rotation, scale, camera, centre_x, centre_y, n, out, carried)
+        _see(p, q, turn, scale, camera, centre_x, centre_y, n, to, eye)
         left, right = min(left, out[n, 0]), max(right, out[n, 0])
         top, bottom = min(top, out[n, 1]), max(bottom, out[n, 1])
     return left, top, right, bottom
@@ -102,7 +130,7 @@ def boxes(balls, rotation, scale, camera, centre_x, centre_y, out):  # type: ign
         out[b, 1], out[b, 3] = centre_y - y * middle - off, centre_y - y * middle + off
 
 
-@_kernel
+@_finite
 def draw(screen, carried, faces, box, depth, image, wire, thick, large, left, right, top, bottom):  # type: ignore[no-untyped-def]
     """Draw triangles into a rectangle of pixels; the nearest wins.
 
@@ -112,18 +140,27 @@ def draw(screen, carried, faces, box, depth, image, wire, thick, large, left, ri
     half of ``large`` squared pixels.
     """
     half, least, one = np.float32(0.5), np.float32(-1e-5), np.float32(1)
+    # One value after the other, by places that are never below 0: none has to be worked out from rows and columns.
+    at, normal, corner = screen.reshape(-1), carried.reshape(-1), faces.reshape(-1)
+    near, lines, wide = depth.reshape(-1), wire.reshape(-1), np.uintp(depth.shape[1])
+    across, down, towards = image[0].reshape(-1), image[1].reshape(-1), image[2].reshape(-1)
+    u1, u2, u3, wired = np.uintp(1), np.uintp(2), np.uintp(3), thick > 0
     for b in range(box.shape[0]):
         if box[b, 3] < top or box[b, 1] > bottom or box[b, 2] < left or box[b, 0] > right:
             continue
         for f in range(b * BLOCK, min((b + 1) * BLOCK, faces.shape[0])):
-            # Without a sign, so that none is asked whether it counts from the end.
-            i, j, k = np.uintp(faces[f, 0]), np.uintp(faces[f, 1]), np.uintp(faces[f, 2])
-            y0, y1, y2 = screen[i, 1], screen[j, 1], screen[k, 1]
+            first = u3 * np.uintp(f)
+            i, j, k = (
+                u3 * np.uintp(corner[first]),
+                u3 * np.uintp(corner[first + u1]),
+                u3 * np.uintp(corner[first + u2]),
+            )
+            y0, y1, y2 = at[i + u1], at[j + u1], at[k + u1]
             r0 = max(int(np.ceil(min(y0, min(y1, y2)) - half)), top)
             r1 = min(int(np.floor(max(y0, max(y1, y2)) - half)), bottom - 1)
             if r1 < r0:
                 continue
-            x0, x1, x2 = screen[i, 0], screen[j, 0], screen[k, 0]
+            x0, x1, x2 = at[i], at[j], at[k]
             c0 = max(int(np.ceil(min(x0, min(x1, x2)) - half)), left)
             c1 = min(int(np.floor(max(x0, max(x1, x2)) - half)), right - 1)
             if c1 < c0:
@@ -134,33 +171,33 @@ def draw(screen, carried, faces, box, depth, image, wire, thick, large, left, ri
                 continue
             inverse = one / area
             e0 = e1 = e2 = np.float32(0)
-            if thick > 0 and -area > large:
+            if wired and -area > large:
                 e0 = -area / np.sqrt((x2 - x1) ** 2 + (y2 - y1) ** 2)
                 e1, e2 = -area / np.sqrt(bx * bx + by * by), -area / np.sqrt(ax * ax + ay * ay)
-            z0 = screen[i, 2]
-            dz1, dz2 = screen[j, 2] - z0, screen[k, 2] - z0
+            z0 = at[i + u2]
+            dz1, dz2 = at[j + u2] - z0, at[k + u2] - z0
             a1, b1, a2, b2 = by * inverse, -bx * inverse, -ay * inverse, ax * inverse
             left_x = np.float32(c0) + half - x0
             py = np.float32(r0) + half - y0
-            for row in range(r0, r1 + 1):
-                r = np.uintp(row)
-                px, row1, row2 = left_x, b1 * py, b2 * py
-                for column in range(c0, c1 + 1):
-                    c = np.uintp(column)
+            begin = np.uintp(r0) * wide + np.uintp(c0)
+            for _row in range(r1 - r0 + 1):
+                px, row1, row2, p = left_x, b1 * py, b2 * py, begin
+                for _column in range(c1 - c0 + 1):
                     w1, w2 = a1 * px + row1, a2 * px + row2
-                    px += one
                     w0 = one - w1 - w2
-                    if w0 < least or w1 < least or w2 < least:
-                        continue
-                    z = z0 + w1 * dz1 + w2 * dz2
-                    if z > depth[r, c]:
-                        depth[r, c] = z
-                        if thick > 0:
-                            wire[r, c] = e0 > 0 and min(w0 * e0, min(w1 * e1, w2 * e2)) < thick
-                        image[0, r, c] = w0 * carried[i, 0] + w1 * carried[j, 0] + w2 * carried[k, 0]
-                        image[1, r, c] = w0 * carried[i, 1] + w1 * carried[j, 1] + w2 * carried[k, 1]
-                        image[2, r, c] = w0 * carried[i, 2] + w1 * carried[j, 2] + w2 * carried[k, 2]
+                    if w0 >= least and w1 >= least and w2 >= least:
+                        z = z0 + w1 * dz1 + w2 * dz2
+                        if z > near[p]:
+                            near[p] = z
+                            if wired:
+                                lines[p] = e0 > 0 and min(w0 * e0, min(w1 * e1, w2 * e2)) < thick
+                            across[p] = w0 * normal[i] + w1 * normal[j] + w2 * normal[k]
+                            down[p] = w0 * normal[i + u1] + w1 * normal[j + u1] + w2 * normal[k + u1]
+                            towards[p] = w0 * normal[i + u2] + w1 * normal[j + u2] + w2 * normal[k + u2]
+                    px += one
+                    p += u1
                 py += one
+                begin += wide
 
 
 @_kernel

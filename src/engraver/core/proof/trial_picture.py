@@ -19,6 +19,7 @@ from ..surfaces.kind import Geometry, Paper
 from ..surfaces.view import CAMERA, FIRST_EYE, FIRST_LAMP, SURROUND, Colour, Eye, Lamp
 from .blocks import NOWHERE, Blocks, balls_round, boxes_of
 from .cords_picture import CordsDrawn
+from .few import Few
 from .paper import lettering
 from .plaster import plaster_ramp
 from .projection import Projection, projection
@@ -111,7 +112,8 @@ class TrialPicture:
         self._normals: Pixels = ground.normals
         self._screen = np.empty((ground.count, 3), np.float32)
         self._carried = np.empty((ground.count, 3), np.float32)
-        self._blocks: dict[bool, Blocks] = {}
+        self._blocks: Blocks | None = None
+        self._few: Few | None = None
         self._untouched = None if ground.tiles is None or relief.page else Untouched(ground, ground.tiles)
         self._mark = np.zeros(ground.count, np.uint8)
         self._wide = np.empty(0, np.int32)
@@ -119,8 +121,7 @@ class TrialPicture:
         self._nearness = self._image = self._light = np.empty((0, 0), np.float32)
         self._wire = np.empty((0, 0), np.uint8)
         self._picture = np.empty((0, 0, 3), np.uint8)
-        self._boxes = np.empty((0, 4), np.float32)
-        self._lettered: tuple[object, Pixels] = None, self._boxes
+        self._lettered: tuple[object, Pixels] = None, self._nearness
         self._fresh = False
         self._cords = CordsDrawn()
 
@@ -135,7 +136,10 @@ class TrialPicture:
         if self.relief.page:
             self._normals = np.zeros((relief.ground.count, 3), np.float32)
             self._normals[:, 2] = relief.height
-            return None if which is None or len(which) else (which, 0)
+            if which is not None and not len(which):
+                return which, 0
+            self._all_moved()
+            return None
         if self._untouched is not None and (which is None or len(which)):
             self._untouched.changed()
         if which is None or not self._fresh or len(which) * 3 > ground.count:
@@ -143,8 +147,7 @@ class TrialPicture:
             by = self._untouched
             self._normals = ground.normals_of(points) if by is None else by.normals(relief, points)
             self._fresh = True
-            for blocks in self._blocks.values():
-                blocks.all_moved()
+            self._all_moved()
             return None
         if not len(which):
             return which, 0
@@ -176,7 +179,8 @@ class TrialPicture:
             self._wire = np.zeros((size[1], size[0]), np.uint8)
             self._picture = np.empty((look.size[1], look.size[0], 3), np.uint8)
         whole = (0, size[0], 0, size[1])
-        if same and changed is not None:
+        moved = changed is None or (look.moving and (changed[1] > 0 or others))
+        if same and changed is not None and not moved:
             lit_alike = before is not None and (before.lamp, before.surround, before.paper) == (
                 look.lamp, look.surround, look.paper
             )  # fmt: skip
@@ -202,46 +206,44 @@ class TrialPicture:
     def _buffers(self) -> tuple[Pixels, Pixels, NDArray[np.uint8]]:
         return self._nearness, self._image, self._wire
 
-    def _faces(self, moving: bool) -> NDArray[np.int32]:
-        return self.relief.ground.coarse if moving else self.relief.ground.faces
-
     def _draw_all(self, look: Look, seen: Projection, size: tuple[int, int], check: Watch) -> None:
         from . import trial_kernels as k
 
-        faces, numbers = self._faces(look.moving), seen.numbers()
+        numbers = seen.numbers()
+        points, normals, screen, carried, faces = (
+            self._points, self._normals, self._screen, self._carried, self.relief.ground.faces
+        )  # fmt: skip
         if look.moving:
-            few = self.relief.ground.few
-            k.project_some(self._points, self._normals, *numbers, few, len(few), self._screen, self._carried)
+            few = self._few = self._few or Few(self.relief.ground)
+            few.follow(points, normals)
+            points, normals, screen, carried, faces = few.points, few.normals, few.screen, few.carried, few.faces
+            blocks = few.blocks
         else:
-            split_rows(
-                lambda a, b: k.project(self._points, self._normals, *numbers, a, b, self._screen, self._carried),
-                len(self._points),
-            )
+            blocks = self._blocks_at_rest()
+        split_rows(lambda a, b: k.project(points, normals, *numbers, a, b, screen, carried), len(points))
         check()
-        self._boxes = self._blocks_of(look.moving).boxes(self._points, seen, self._farthest)
-        drawn = [(faces, self._boxes)]
+        boxes = blocks.boxes(points, seen, self._farthest)
+        drawn = [(faces, boxes)]
         if self._untouched is not None and not look.moving and not look.lines:
-            left_out, few = self._untouched.left_out(self.relief, seen)
-            self._boxes[left_out] = NOWHERE
-            drawn.append((few, boxes_of(balls_round(self._points, few), seen)))
+            left_out, large = self._untouched.left_out(self.relief, seen)
+            boxes[left_out] = NOWHERE
+            drawn.append((large, boxes_of(balls_round(points, large), seen)))
         self._nearness.fill(-1e9)
         thick = _thick(look)
-        large = np.float32(_LARGE) * thick * thick
+        shown = np.float32(_LARGE) * thick * thick
 
         def draw(top: int, bottom: int) -> None:
-            for listed, boxes in drawn:
-                k.draw(
-                    self._screen, self._carried, listed, boxes, *self._buffers, thick, large, 0, size[0], top, bottom
-                )
+            for listed, within in drawn:
+                k.draw(screen, carried, listed, within, *self._buffers, thick, shown, 0, size[0], top, bottom)
 
         split_rows(draw, size[1])
         check()
-        self._cords.draw(seen, self._buffers, thick, large, (0, size[0], 0, size[1]))
+        self._cords.draw(seen, self._buffers, thick, shown, (0, size[0], 0, size[1]))
 
-    def _blocks_of(self, moving: bool) -> Blocks:
-        if moving not in self._blocks:
-            self._blocks[moving] = Blocks(self.relief.ground.points, self._faces(moving))
-        return self._blocks[moving]
+    def _blocks_at_rest(self) -> Blocks:
+        if self._blocks is None:
+            self._blocks = Blocks(self.relief.ground.points, self.relief.ground.faces)
+        return self._blocks
 
     def _farthest(self) -> float:
         """How far points moved at most; a bound."""
@@ -251,33 +253,37 @@ class TrialPicture:
         along = max(float(relief.height.max()), -float(relief.height.min()))
         return along if relief.moves is None else along + math.sqrt(3) * float(np.abs(relief.moves).max())
 
+    def _all_moved(self) -> None:
+        if self._blocks is not None:
+            self._blocks.all_moved()
+        if self._few is not None:
+            self._few.moved()
+
     def _some_moved(self, which: NDArray[np.int32], count: int) -> None:
-        """Some points moved: of the triangles for turning it is not known which these are."""
-        for moving, blocks in self._blocks.items():
-            if moving:
-                blocks.all_moved()
-            else:
-                blocks.some_moved(which, count, *self.relief.ground.around)
+        if self._blocks is not None:
+            self._blocks.some_moved(which, count, *self.relief.ground.around)
+        if self._few is not None:
+            self._few.moved()
 
     def _redraw(
         self, look: Look, seen: Projection, changed: tuple[NDArray[np.int32], int], size: tuple[int, int],
         factor: int, others: bool,
     ) -> tuple[int, int, int, int] | None:  # fmt: skip
-        """Draw the rectangle that changed points take, and cords that are others now; returns it, widened by what its
-        light depends on."""
+        """Draw the rectangle that changed points take, of a picture at rest, and cords that are others now; returns
+        it, widened by what its light depends on."""
         from . import trial_kernels as k
 
         which, count = changed
         if (not count and not others) or self._look is not None:
             return None
-        faces = self._faces(look.moving)
+        faces = self.relief.ground.faces
         left, top, right, bottom = (1e9, 1e9, -1e9, -1e9) if not count else k.project_some(
             self._points, self._normals, *seen.numbers(), which, count, self._screen, self._carried
         )  # fmt: skip
         if others:
             box = self._cords.changed_box(seen)
             left, top, right, bottom = min(left, box[0]), min(top, box[1]), max(right, box[2]), max(bottom, box[3])
-        self._boxes = self._blocks_of(look.moving).boxes(self._points, seen)
+        boxes = self._blocks_at_rest().boxes(self._points, seen)
         x0, x1 = max(0, int(left) - 2), min(size[0], int(right) + 3)
         y0, y1 = max(0, int(top) - 2), min(size[1], int(bottom) + 3)
         if x1 <= x0 or y1 <= y0:
@@ -287,7 +293,7 @@ class TrialPicture:
         large = np.float32(_LARGE) * thick * thick
         split_rows(
             lambda a, b: k.draw(
-                self._screen, self._carried, faces, self._boxes, *self._buffers, thick, large, x0, x1, y0 + a, y0 + b
+                self._screen, self._carried, faces, boxes, *self._buffers, thick, large, x0, x1, y0 + a, y0 + b
             ),
             y1 - y0,
         )

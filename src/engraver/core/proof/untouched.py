@@ -9,7 +9,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..numeric.split_rows import split_rows
 from ..pressing.relief import Relief
 from ..raster import Pixels
 from ..surfaces.ground import Faces, Ground
@@ -61,14 +60,13 @@ class Untouched:
         if ground.even is not None:  # found row by row, that is quick enough
             return ground.normals_of(points)
         self._look(relief)
-        which = np.flatnonzero(self._marked).astype(np.int32)
+        which, near = (np.flatnonzero(mask.view(np.bool_)).astype(np.int32) for mask in (self._marked, self._near))
         if len(which) > _MOST * ground.count:
             return ground.normals_of(points)
         if self._still is None:
             self._still = ground.normals_of(ground.points)
         out = self._still.copy()
-        ground.around  # noqa: B018  (found once, before two threads ask for it)
-        split_rows(lambda a, b: ground.renew_normals(points, which[a:b], out), len(which))
+        ground.renew_normals_in(near, points, which, out)
         return out
 
     def left_out(self, relief: Relief, seen: Projection) -> tuple[NDArray[np.bool_], Faces]:

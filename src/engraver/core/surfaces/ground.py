@@ -135,11 +135,6 @@ class Ground:
         return float(np.sqrt(np.median(np.linalg.norm(np.cross(b - a, c - a), axis=1))))
 
     @cached_property
-    def few(self) -> NDArray[np.int32]:
-        """The points that the coarse triangles have, each once."""
-        return np.unique(self.coarse).astype(np.int32)
-
-    @cached_property
     def around(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
         """Where the triangles of each point begin, and those triangles."""
         from . import kernels
@@ -160,6 +155,20 @@ class Ground:
             kernels.even_normals_some(points, rows, columns, closed, which, out)
         else:
             kernels.normals_some(points, self.faces, *self.around, which, out)
+
+    def renew_normals_in(
+        self, near: NDArray[np.int32], points: Pixels, which: NDArray[np.int32], out: Pixels
+    ) -> None:
+        """As :meth:`renew_normals` for many points of a surface that has tiles: all their triangles lie in those of
+        the numbers ``near`` (k,), or in none. Each triangle is looked at once."""
+        from . import kernels
+
+        assert self.tiles is not None
+        (starts, listed), tiles = self.around, self.tiles
+        slants = np.empty((len(self.faces), 3), np.float32)
+        split_rows(lambda a, b: kernels.slants_in(points, self.faces, tiles.starts, near[a:b], slants), len(near))
+        kernels.slants(points, self.faces, int(tiles.starts[-2]), len(self.faces), slants)
+        split_rows(lambda a, b: kernels.normals_at(slants, starts, listed, which[a:b], out), len(which))
 
     def normals_of(self, points: Pixels) -> Pixels:
         """Normals of the same triangles with their points moved, float32 (n, 3)."""

@@ -112,10 +112,13 @@ def _unit(x, y, z):  # type: ignore[no-untyped-def]
 
 @_inline
 def _crossed(points, left, right, up, down):  # type: ignore[no-untyped-def]
-    """The normal across the ways between two pairs of points."""
-    ax, bx = points[right, 0] - points[left, 0], points[up, 0] - points[down, 0]
-    ay, by = points[right, 1] - points[left, 1], points[up, 1] - points[down, 1]
-    az, bz = points[right, 2] - points[left, 2], points[up, 2] - points[down, 2]
+    """The normal across the ways between two pairs of points, in ``points`` one coordinate after the other: rows of a
+    length that the compiler does not know are not gone through at once."""
+    a, b, c, d = np.uintp(3) * left, np.uintp(3) * right, np.uintp(3) * up, np.uintp(3) * down
+    y, z = np.uintp(1), np.uintp(2)
+    ax, bx = points[b] - points[a], points[c] - points[d]
+    ay, by = points[b + y] - points[a + y], points[c + y] - points[d + y]
+    az, bz = points[b + z] - points[a + z], points[c + z] - points[d + z]
     return _unit(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
 
 
@@ -137,52 +140,86 @@ def slants(points, faces, first, end, out):  # type: ignore[no-untyped-def]
 
 
 @_kernel
-def normals(slant, starts, around, first, end, out):  # type: ignore[no-untyped-def]
-    """As :func:`fan_normal` at points ``first`` to ``end``, from :func:`slants`: each triangle is looked at once."""
-    for v in range(first, end):
-        x = y = z = np.float32(0)
-        for n in range(starts[v], starts[v + 1]):
-            f = np.uintp(around[n])
-            x, y, z = x + slant[f, 0], y + slant[f, 1], z + slant[f, 2]
-        out[v, 0], out[v, 1], out[v, 2] = _unit(x, y, z)
+def slants_in(points, faces, starts, which, out):  # type: ignore[no-untyped-def]
+    """As :func:`slants`, for the triangles of some tiles."""
+    for n in range(which.shape[0]):
+        slants(points, faces, starts[which[n]], starts[which[n] + 1], out)
 
 
 @_inline
-def even_normal(points, rows, columns, closed, v):  # type: ignore[no-untyped-def]
-    """The normal at a point of even rows and columns: across the ways to its neighbours, one-sided at a border.
+def _joined(slant, starts, around, v):  # type: ignore[no-untyped-def]
+    """As :func:`fan_normal`, from :func:`slants`, there one coordinate after the other."""
+    x = y = z = np.float32(0)
+    for n in range(starts[v], starts[v + 1]):
+        f = np.uintp(3) * np.uintp(around[np.uintp(n)])
+        x, y, z = x + slant[f], y + slant[f + np.uintp(1)], z + slant[f + np.uintp(2)]
+    return _unit(x, y, z)
 
-    ``closed``: the last row is followed by the first.
-    """
-    i, j = v // columns, v % columns
-    above, below = max(i - 1, 0), min(i + 1, rows - 1)
-    if closed:
-        above, below = (i - 1) % rows, (i + 1) % rows
-    left, right = i * columns + max(j - 1, 0), i * columns + min(j + 1, columns - 1)
-    return _crossed(points, left, right, above * columns + j, below * columns + j)
+
+@_kernel
+def normals(slant, starts, around, first, end, out):  # type: ignore[no-untyped-def]
+    """As :func:`fan_normal` at points ``first`` to ``end``, from :func:`slants`: each triangle is looked at once."""
+    flat = slant.reshape(-1)
+    for v in range(first, end):
+        out[v, 0], out[v, 1], out[v, 2] = _joined(flat, starts, around, v)
+
+
+@_kernel
+def normals_at(slant, starts, around, which, out):  # type: ignore[no-untyped-def]
+    """As :func:`normals`, for some points."""
+    flat = slant.reshape(-1)
+    for n in range(which.shape[0]):
+        v = which[n]
+        out[v, 0], out[v, 1], out[v, 2] = _joined(flat, starts, around, v)
+
+
+@_inline
+def _beside(i, rows, closed):  # type: ignore[no-untyped-def]
+    """The rows above and below a row."""
+    above = (i - 1) % rows if closed else max(i - 1, 0)
+    below = (i + 1) % rows if closed else min(i + 1, rows - 1)
+    return above, below
+
+
+@_inline
+def _even_normal(points, row, up, down, j, columns):  # type: ignore[no-untyped-def]
+    """The normal at a point of even rows and columns: across the ways to its neighbours, one-sided at a border. The
+    rows begin at the points ``row``, ``up`` and ``down``."""
+    left, right, n = np.uintp(row + max(j - 1, 0)), np.uintp(row + min(j + 1, columns - 1)), np.uintp(j)
+    return _crossed(points, left, right, np.uintp(up) + n, np.uintp(down) + n)
 
 
 @_kernel
 def even_normals(points, rows, columns, closed, first, end, out):  # type: ignore[no-untyped-def]
-    """Normals of rows ``first`` to ``end`` of points in even rows and columns."""
-    # As even_normal, row by row: where a point stands in its row need not be found by a division.
+    """Normals of rows ``first`` to ``end`` of points in even rows and columns.
+
+    ``closed``: the last row is followed by the first.
+    """
+    p, to, one, two, three = points.reshape(-1), out.reshape(-1), np.uintp(1), np.uintp(2), np.uintp(3)
     for i in range(first, end):
-        above, below = max(i - 1, 0), min(i + 1, rows - 1)
-        if closed:
-            above, below = (i - 1) % rows, (i + 1) % rows
+        above, below = _beside(i, rows, closed)
         row, up, down = i * columns, above * columns, below * columns
-        for j in range(columns):
-            left, right = np.uintp(row + max(j - 1, 0)), np.uintp(row + min(j + 1, columns - 1))
-            v = row + j
-            out[v, 0], out[v, 1], out[v, 2] = _crossed(points, left, right, np.uintp(up + j), np.uintp(down + j))
+        r, u, d = np.uintp(row), np.uintp(up), np.uintp(down)
+        for j in range(1, columns - 1):
+            n = np.uintp(j)
+            v = three * (r + n)
+            to[v], to[v + one], to[v + two] = _crossed(p, r + n - one, r + n + one, u + n, d + n)
+        for j in (0, columns - 1):
+            v = three * np.uintp(row + j)
+            to[v], to[v + one], to[v + two] = _even_normal(p, row, up, down, j, columns)
 
 
 @_kernel
 def even_normals_some(points, rows, columns, closed, which, out):  # type: ignore[no-untyped-def]
     """Normals of some points in even rows and columns; of those after them nothing changes."""
+    p = points.reshape(-1)
     for n in range(which.shape[0]):
         v = which[n]
         if v < rows * columns:
-            out[v, 0], out[v, 1], out[v, 2] = even_normal(points, rows, columns, closed, v)
+            i = v // columns
+            above, below = _beside(i, rows, closed)
+            row, up, down = i * columns, above * columns, below * columns
+            out[v, 0], out[v, 1], out[v, 2] = _even_normal(p, row, up, down, v - row, columns)
 
 
 @_kernel
@@ -251,6 +288,8 @@ def warm() -> None:
     grid_faces(np.zeros((2, 2), np.int32), *np.zeros((2, 1, 1, 3), np.int32))
     slants(points, faces, 0, 1, points.copy())
     normals(points, starts, around, 0, 3, points.copy())
+    slants_in(points, faces, np.array([0, 1], np.int32), np.zeros(1, np.int32), points.copy())
+    normals_at(points, starts, around, cell, points.copy())
     even_normals(points, 1, 3, False, 0, 1, points.copy())
     even_normals_some(points, 1, 3, False, cell, points.copy())
     normals_some(points, faces, starts, around, cell, points.copy())
