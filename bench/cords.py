@@ -19,7 +19,7 @@ from engraver.core.pressing.gesture import Gesture, packed_points
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.settings import checked
 from engraver.core.pressing.strip import Strip
-from engraver.core.proof.trial_picture import Look
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_view import TrialView, TrialWish
 from engraver.core.recipe import Trial
 from engraver.core.surfaces import surface

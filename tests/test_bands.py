@@ -19,8 +19,9 @@ from engraver.core.pressing.relief import Relief, Tip
 from engraver.core.pressing.replay import Replay
 from engraver.core.pressing.settings import checked
 from engraver.core.pressing.strip import Strip, joins, strip_of
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_files import cords_in, mesh_bytes, relief_of
-from engraver.core.proof.trial_picture import Look, TrialPicture
+from engraver.core.proof.trial_picture import TrialPicture
 from engraver.core.proof.trial_view import TrialView, TrialWish
 from engraver.core.raster import Raster
 from engraver.core.recipe import Trial

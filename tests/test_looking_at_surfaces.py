@@ -19,7 +19,7 @@ from engraver.app.proof_state import ZOOMS, ProofState
 from engraver.app.views.light_dial import LightDial
 from engraver.app.window import Window
 from engraver.core.cache import Cache
-from engraver.core.proof.trial_picture import Look
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_view import TrialView, TrialWish
 from engraver.core.recipe import Trial
 from engraver.core.surfaces import SURFACES, surface

@@ -12,10 +12,11 @@ from engraver.core.errors import unwatched
 from engraver.core.pressing.relief import Relief
 from engraver.core.proof import trial_kernels
 from engraver.core.proof.drawing import drawn as drawn_on
+from engraver.core.proof.look import Look
 from engraver.core.proof.scene import BenchScene, covered
 from engraver.core.proof.strip import strip
 from engraver.core.proof.trial_colours import joined
-from engraver.core.proof.trial_picture import Look, TrialPicture
+from engraver.core.proof.trial_picture import TrialPicture
 from engraver.core.surfaces import SURFACES, Sheet
 from engraver.core.surfaces.ball import BALL_HALF_ANGLE, RADIUS
 from engraver.core.surfaces.flat import FLAT_MARK

@@ -18,9 +18,9 @@ from engraver.core.cache import Cache
 from engraver.core.pressing.gesture import Gesture, packed_points
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.settings import checked
+from engraver.core.proof.look import Look
 from engraver.core.proof.paper import lettering, page
 from engraver.core.proof.projection import projection
-from engraver.core.proof.trial_picture import Look
 from engraver.core.proof.trial_square import TrialSquare
 from engraver.core.proof.trial_view import TrialView, TrialWish
 from engraver.core.recipe import Trial

@@ -17,8 +17,9 @@ from engraver.core.cords.write import MESHES
 from engraver.core.errors import BadValue
 from engraver.core.pressing.expand import expand
 from engraver.core.proof.gesture_file import read_gestures
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_files import clear_picture, mesh_bytes, relief_of
-from engraver.core.proof.trial_picture import Look, TrialPicture
+from engraver.core.proof.trial_picture import TrialPicture
 from engraver.core.proof.trial_view import TrialWish
 from engraver.core.recipe import Trial
 from engraver.core.surfaces import surface

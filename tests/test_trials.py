@@ -20,7 +20,7 @@ from engraver.core.pressing.gesture import Gesture
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.replay import Replay
 from engraver.core.project.codec import project_json, read_project
-from engraver.core.proof.trial_picture import Look
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_view import TrialView, TrialWish, lacking
 from engraver.core.recipe import Project, Source, Trial, edits, trials
 from engraver.core.recipe.references import followers, repointed, tried_in

@@ -10,7 +10,7 @@ import pytest
 
 from engraver.core.cache import Cache
 from engraver.core.pressing.settings import checked
-from engraver.core.proof.trial_picture import Look
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_view import TrialView, pressed_once
 from engraver.core.surfaces import surface
 from engraver.core.surfaces.tiles import SIDE, STRIDES

@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, Signal
 
 from engraver.core.pressing.gesture import GESTURES, Gesture, GestureKind
 from engraver.core.pressing.settings import StrokeSettings, checked, neutral, start_for
-from engraver.core.proof.trial_picture import Look
+from engraver.core.proof.look import Look
 from engraver.core.recipe import Trial, new_id, trials
 from engraver.core.sources.trial import TrialFrame
 from engraver.core.surfaces import SURFACES

@@ -14,7 +14,7 @@ from engraver.core.errors import Watch
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.strip import strip_of_heights
 from engraver.core.pressing.tip import squared
-from engraver.core.proof.trial_picture import Look
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_view import TrialView, TrialWish
 from engraver.core.recipe import Project, Trial
 from engraver.core.surfaces import Sheet

@@ -16,7 +16,7 @@ from engraver.core.errors import BadValue, EngraverError, Watch
 from engraver.core.pressing.along import Note, way_of
 from engraver.core.pressing.gesture import Gesture
 from engraver.core.pressing.relief import Tip
-from engraver.core.proof.trial_picture import Look, Seen
+from engraver.core.proof.look import Look, Seen
 from engraver.core.proof.trial_view import TrialView, TrialWish, lacking
 from engraver.core.recipe import Trial
 from engraver.core.sources.trial import own_of

@@ -25,8 +25,8 @@ from engraver.core.pressing.gesture import Gesture, packed_points
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.settings import StrokeSettings, checked
 from engraver.core.proof.curve_file import FileCurve, fitted, on_surface, read_curve
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_files import save_mesh
-from engraver.core.proof.trial_picture import Look
 from engraver.core.proof.trial_view import TrialWish
 from engraver.core.recipe import Trial
 from engraver.core.sources.catalogue import SOURCE_KINDS

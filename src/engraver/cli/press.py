@@ -18,8 +18,8 @@ from engraver.core.params import parse_assignment, parse_value, specs, split_wor
 from engraver.core.pressing.relief import Tip
 from engraver.core.pressing.settings import StrokeSettings
 from engraver.core.proof.gesture_file import read_gestures
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_files import save_mesh, save_picture
-from engraver.core.proof.trial_picture import Look
 from engraver.core.proof.trial_view import TrialWish
 from engraver.core.raster import Facts
 from engraver.core.recipe import Project, Trial, edits

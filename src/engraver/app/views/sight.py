@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF
 
-from engraver.core.proof.trial_picture import Seen
+from engraver.core.proof.look import Seen
 from engraver.core.surfaces.view import CAMERA
 
 Place = NDArray[np.float64]

@@ -22,8 +22,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from engraver.core.proof.look import FINEST_LINES, Seen
 from engraver.core.proof.projection import fit_of
-from engraver.core.proof.trial_picture import FINEST_LINES, Seen
 from engraver.core.proof.trial_square import TrialSquare
 from engraver.core.surfaces.view import CAMERA
 

@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from engraver.core.mesh.model import together
 
 from ..cords.body import Cord
 from ..numeric.split_rows import split_rows
-from ..raster import Pixels
 from .blocks import NOWHERE, balls_round, boxes_of
+from .buffers import Buffers
+from .look import Look
 from .projection import Projection
 
 Box = tuple[float, float, float, float]
-Buffers = tuple[Pixels, Pixels, NDArray[np.uint8]]
 
 
 class CordsDrawn:
@@ -48,14 +47,7 @@ class CordsDrawn:
         (left, top), (right, bottom) = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
         return float(left), float(top), float(right), float(bottom)
 
-    def draw(
-        self,
-        seen: Projection,
-        buffers: Buffers,
-        thick: np.float32,
-        large: np.float32,
-        part: tuple[int, int, int, int],
-    ) -> None:
+    def draw(self, seen: Projection, buffers: Buffers, look: Look, part: tuple[int, int, int, int]) -> None:
         """Draw them into a rectangle of pixels (left, right, top, bottom), where they are nearer than what is."""
         from . import trial_kernels as k
 
@@ -68,9 +60,8 @@ class CordsDrawn:
         )
         boxes = boxes_of(self._balls, seen)
         left, right, top, bottom = part
+        into = *buffers.drawn, look.thick, look.large
         split_rows(
-            lambda a, b: k.draw(
-                screen, carried, self._faces, boxes, *buffers, thick, large, left, right, top + a, top + b
-            ),
+            lambda a, b: k.draw(screen, carried, self._faces, boxes, *into, left, right, top + a, top + b),
             bottom - top,
         )

@@ -20,9 +20,10 @@ from ..raster import Pixels
 from ..shapes.lettering import Text, lettered, outlines, reach
 from ..surfaces import surface
 from ..surfaces.view import Colour, Eye
+from .look import Look
 from .strength import first_strength
 from .trial_files import relief_of
-from .trial_picture import Look, TrialPicture
+from .trial_picture import TrialPicture
 from .trial_view import pressed_once
 
 Kind = Literal["ball", "mark", "stroke", "flat"]

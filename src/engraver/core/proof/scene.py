@@ -19,7 +19,8 @@ from ..pressing.tip import squared
 from ..raster import Pixels, Wrap
 from ..surfaces import Sheet, SurfaceKind, surface
 from ..surfaces.ground import Ground
-from .trial_picture import Look, TrialPicture
+from .look import Look
+from .trial_picture import TrialPicture
 
 # Surfaces that are kept with what was pressed into them: one for while things move, one for when they rest.
 _HELD = 2

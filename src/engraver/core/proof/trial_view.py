@@ -19,7 +19,8 @@ from ..recipe.trial import LEAST_POINTS, Trial
 from ..sources.trial import ground_of
 from ..surfaces import surface
 from ..surfaces.own import OwnMesh
-from .trial_picture import Look, Seen, TrialPicture
+from .look import Look, Seen
+from .trial_picture import TrialPicture
 
 
 @dataclass(frozen=True, eq=False)

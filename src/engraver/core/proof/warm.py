@@ -22,9 +22,10 @@ from ..pressing.strip import strip_of_heights
 from ..pressing.way import steadied
 from ..surfaces import Sheet, surface
 from ..surfaces.kind import Geometry
+from .look import Look
 from .relief_light import cast, lamp_table, lit, plaster_colours
 from .scene import BenchScene
-from .trial_picture import Look, TrialPicture
+from .trial_picture import TrialPicture
 
 _POINTS = 300
 

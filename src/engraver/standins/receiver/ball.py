@@ -8,8 +8,9 @@ from numpy.typing import NDArray
 from engraver.core.cache import Cache
 from engraver.core.errors import Watch, unwatched
 from engraver.core.pressing.settings import checked
+from engraver.core.proof.look import Look
 from engraver.core.proof.trial_files import relief_of
-from engraver.core.proof.trial_picture import Look, TrialPicture
+from engraver.core.proof.trial_picture import TrialPicture
 from engraver.core.proof.trial_view import pressed_once
 from engraver.core.raster import Pixels
 from engraver.core.surfaces import surface
