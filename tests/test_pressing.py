@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from engraver.core.errors import Cancelled
 from engraver.core.pressing.marks import Mark, along, lay
-from engraver.core.pressing.relief_kernels import bent
+from engraver.core.pressing.place_kernels import bent
 from engraver.core.pressing.tip import TIP_SIDE, heights, packed_tip, squared, tip_of
 from engraver.core.raster import Raster
 

@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
-from .relief_kernels import _bite, _met, bent, span
+from .place_kernels import bent, span
+from .relief_kernels import _bite, _met
 
 _kernel: Any = kernel()
 # Columns of a leg on even ground: place 0-1, ahead 2-3, left 4-5; the same at its end 6-11; then how far along it

@@ -245,7 +245,9 @@ class Relief:
         bites, how = bite_of(s, tooth)
         left_by = self._left_by(bites, how)
         fall = fall_of(s)
-        where = _where(ground)
+        meets = INK if self.page else MEETS[s.meets]
+        plain = not (acts or push or sizes.wide.size or fall.size or bites.size) and meets < MEETS["keep"]
+        on = ground.points, ground.normals, *_where(ground)
         parts = cores() if float(np.sum((rows[:, 9] / ground.edge) ** 2)) * 4 > _WORTH else 1
         for first in range(0, len(rows), _AT_ONCE):
             check()
@@ -253,11 +255,24 @@ class Relief:
             which = sizes.which[first : first + _AT_ONCE]
 
             def band(a: int, b: int, some: NDArray[np.float64] = some, which: NDArray[np.int64] = which) -> None:
+                if plain:
+                    relief_kernels.press_plain(
+                        *on,
+                        some,
+                        which,
+                        sizes.tall,
+                        sizes.starts,
+                        sizes.sides,
+                        meets,
+                        self.height,
+                        self.touched,
+                        a,
+                        b,
+                    )
+                    return
                 relief_kernels.press(
-                    ground.points, ground.normals, *where, some, which, sizes.tall, sizes.wide, sizes.starts,
-                    sizes.sides, fall, bites, how, left_by, acts,
-                    INK if self.page else MEETS[s.meets], push, s.level, self.height, moves,
-                    self.touched, a, b,
+                    *on, some, which, sizes.tall, sizes.wide, sizes.starts, sizes.sides, fall, bites, how, left_by,
+                    acts, meets, push, s.level, self.height, moves, self.touched, a, b,
                 )  # fmt: skip
 
             self._split(band, some, parts)

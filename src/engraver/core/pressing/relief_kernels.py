@@ -10,47 +10,14 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
-from .tip_kernels import tip_at, within
+from .place_kernels import bent, room, spans
+from .tip_kernels import tip_at
 
 _kernel: Any = kernel()
-_inline: Any = kernel(inline="always")
 # Columns of a mark: place 0-2, normal 3-5, right 6-8, radius 9, ratio 10, flips 11 and 12, strength 13, flow 14.
-# arcsin(s) / s - 1 in powers of s * s.
-_SERIES = (np.float32(1 / 6), np.float32(3 / 40), np.float32(15 / 336), np.float32(105 / 3456))
-# arcsin(s) = pi/2 - sqrt(1 - s) * (a polynomial in s), for s in 0..1, to 2e-8 (M. Abramowitz and I. A. Stegun,
-# "Handbook of Mathematical Functions", 1964, 4.4.46).
-_ARCSIN = (
-    np.float32(1.5707963050), np.float32(-0.2145988016), np.float32(0.0889789874), np.float32(-0.0501743046),
-    np.float32(0.0308918810), np.float32(-0.0170881256), np.float32(0.0066700901), np.float32(-0.0012624911),
-)  # fmt: skip
-_ONE, _QUARTER = np.float32(1), np.float32(np.pi / 2)
+_ONE = np.float32(1)
 # Points whose places are found together.
 _TOGETHER = 256
-
-
-@_inline
-def bent(dx, dy, dz, qx, qy, qz, mx, my, mz, rx, ry, rz, ux, uy, uz):  # type: ignore[no-untyped-def]
-    """Where a point of a bent surface lies in a mark: (right, up) in scene units; far away for its other side.
-
-    (dx, dy, dz) leads from the mark to the point, q is the point's normal, m, r and u the mark's normal, right and
-    up. Towards the point as it is seen from the mark, as far as the arc is long between two normals that differ by
-    that angle: the exponential map of a ball and of a plane.
-    """
-    cosine = mx * qx + my * qy + mz * qz
-    x, y = dx * rx + dy * ry + dz * rz, dx * ux + dy * uy + dz * uz
-    # No branches, so that many points go at once: of both ways to find how much longer an arc is than its chord, one
-    # counts.
-    square = min(max((_ONE - cosine) * np.float32(0.5), np.float32(0)), _ONE)
-    near = _ONE + square * (_SERIES[0] + square * (_SERIES[1] + square * (_SERIES[2] + square * _SERIES[3])))
-    half = np.sqrt(square)
-    p, q, r, s, t, u, v, w = _ARCSIN
-    far = p + half * (q + half * (r + half * (s + half * (t + half * (u + half * (v + half * w))))))
-    far = (_QUARTER - np.sqrt(_ONE - half) * far) / max(half, np.float32(0.1))
-    longer = near if square < np.float32(0.05) else far
-    grown = longer * np.sqrt((dx * dx + dy * dy + dz * dz) / max(x * x + y * y, np.float32(1e-24)))
-    grown = _ONE if cosine > np.float32(0.999999) else grown
-    beyond = cosine < np.float32(-0.3)
-    return np.float32(1e9) if beyond else x * grown, np.float32(1e9) if beyond else y * grown
 
 
 @_kernel
@@ -141,11 +108,47 @@ def _bite(tooth, how, px, py, pz, qx, qy, qz, x, y, lies):  # type: ignore[no-un
 
 
 @_kernel
-def span(at, reach, low, per, count):  # type: ignore[no-untyped-def]
-    """The first and the last cell along an axis that a mark can reach."""
-    first = int(np.floor((at - reach - low) * per))
-    last = int(np.floor((at + reach - low) * per))
-    return min(max(0, first), count - 1), max(0, min(count - 1, last))
+def press_plain(  # type: ignore[no-untyped-def]
+    points, normals, even, starts, low, per, dims, lies, radius,
+    marks, which, tall, begins, sides, meets, height, touched, first, end,
+):  # fmt: skip
+    """As :func:`press`, for marks that are nothing but heights, all of them there, which are added or the highest of
+    which stands: no point needs to be asked what it is."""
+    rows = even.shape[0] > 0
+    step, most_spans = even[4] if rows else 1.0, room(even, dims)
+    span, place = np.empty((most_spans, 3), np.int64), np.empty((most_spans, 2))
+    at = np.empty((2, _TOGETHER), np.float32)
+    for n in range(marks.shape[0]):
+        size, ratio = marks[n, 9], marks[n, 10]
+        if size <= 0:
+            continue
+        start, side = begins[which[n]], sides[which[n]]
+        rx, ry, rz = marks[n, 6], marks[n, 7], marks[n, 8]
+        mx, my, mz = marks[n, 3], marks[n, 4], marks[n, 5]
+        ux, uy, uz = my * rz - mz * ry, mz * rx - mx * rz, mx * ry - my * rx
+        middle, strong = side / 2 + 0.5, np.float32(marks[n, 13] * 2 * size * marks[n, 14])
+        grow, grow_y = marks[n, 11] * side / (2 * size), marks[n, 12] * side / (2 * size * ratio)
+        frame = (
+            np.float32(marks[n, 0]), np.float32(marks[n, 1]), np.float32(marks[n, 2]), np.float32(mx), np.float32(my),
+            np.float32(mz), np.float32(rx), np.float32(ry), np.float32(rz), np.float32(ux), np.float32(uy),
+            np.float32(uz), np.float32(size * size * (1 + ratio * ratio)), np.float32(middle), np.float32(grow),
+            np.float32(grow_y),
+        )  # fmt: skip
+        count = spans(even, starts, low, per, dims, lies, radius, marks[n], side, first, end, span, place)
+        for s in range(count):
+            one, two, base = span[s, 0], span[s, 1], span[s, 2]
+            if rows:
+                i0, i1 = middle - place[s, 1] * grow_y, -step * ux * grow_y
+                j0, j1 = middle + place[s, 0] * grow, step * rx * grow
+                _row(
+                    tall, start, side + 2, j0 - j1 * base, j1, i0 - i1 * base, i1, strong, meets, one, two, height,
+                    touched,
+                )  # fmt: skip
+            else:
+                _bent_row(
+                    tall, start, side + 2, np.float32(side + 0.999), frame, points, normals, strong, meets, one, two,
+                    height, touched, at,
+                )  # fmt: skip
 
 
 @_kernel
@@ -165,164 +168,95 @@ def press(  # type: ignore[no-untyped-def]
     than along their normals.
     """
     whole, falls, bites, rows = wide.shape[0] == 0, fall.shape[0] > 0, tooth.shape[0] > 0, even.shape[0] > 0
-    last_fall, fixed = fall.shape[0] - 1, left_by.shape[0] == 0
-    count, columns, left, top, step, down = 0, 0, 0.0, 0.0, 1.0, 1.0
-    at = np.empty((2, _TOGETHER), np.float32)
+    last_fall, fixed, most_spans = fall.shape[0] - 1, left_by.shape[0] == 0, room(even, dims)
+    columns, top, step, down = 1, 0.0, 1.0, 1.0
     if rows:
-        count, columns, left, top, step, down = int(even[0]), int(even[1]), even[2], even[3], even[4], even[5]
+        columns, top, step, down = int(even[1]), even[3], even[4], even[5]
+    span, place = np.empty((most_spans, 3), np.int64), np.empty((most_spans, 2))
     for n in range(marks.shape[0]):
         size = marks[n, 9]
         if size <= 0:
             continue
-        cx, cy, cz = marks[n, 0], marks[n, 1], marks[n, 2]
         mx, my, mz = marks[n, 3], marks[n, 4], marks[n, 5]
         rx, ry, rz = marks[n, 6], marks[n, 7], marks[n, 8]
         ux, uy, uz = my * rz - mz * ry, mz * rx - mx * rz, mx * ry - my * rx
         start, side = begins[which[n]], sides[which[n]]
         ratio, flow = marks[n, 10], marks[n, 14]
-        reach = size * np.sqrt(1 + ratio * ratio)
-        far_away = np.float32(reach * reach)
+        far_away = np.float32(size * size * (1 + ratio * ratio))
         # The same in single precision, for the many points of bent surfaces.
-        fx, fy, fz = np.float32(cx), np.float32(cy), np.float32(cz)
+        fx, fy, fz = np.float32(marks[n, 0]), np.float32(marks[n, 1]), np.float32(marks[n, 2])
         gx, gy, gz = np.float32(mx), np.float32(my), np.float32(mz)
         hx, hy, hz = np.float32(rx), np.float32(ry), np.float32(rz)
         kx, ky, kz = np.float32(ux), np.float32(uy), np.float32(uz)
-        plain = acts == 0 and push == 0 and whole and not falls and not bites and meets < 2
-        strong = np.float32(marks[n, 13] * 2 * size * flow)
-        frame = (
-            fx, fy, fz, gx, gy, gz, hx, hy, hz, kx, ky, kz, far_away, np.float32(side / 2 + 0.5),
-            np.float32(marks[n, 11] * side / (2 * size)), np.float32(marks[n, 12] * side / (2 * size * ratio)),
-        )  # fmt: skip
         middle, most = side / 2 + 0.5, side + 0.999
         grow, grow_y = marks[n, 11] * side / (2 * size), marks[n, 12] * side / (2 * size * ratio)
         high = marks[n, 13] * 2 * size
         there = 10 / max(abs(high), 1e-12)  # a tenth of a mark's own height is wholly there
-        # The spans of points to look at: rows of the grid, or rows of cells.
-        a0 = a1 = b0 = b1 = c0 = c1 = 0
-        r_down, u_down, at_down = ry, uy, cy
-        if rows:
-            if lies == 1:
-                r_down, u_down = my * rz - mz * ry, my * uz - mz * uy
-                at_down = radius * np.arctan2(mz, my)
-            middle_row = (at_down - top) / down
-            over = reach / abs(down)
-            if lies == 1 and 2 * over >= count:
-                a0, a1 = 0, count - 1
-            else:
-                a0, a1 = int(np.ceil(middle_row - over)), int(np.floor(middle_row + over))
-                if lies == 0:
-                    a0, a1 = max(a0, first), min(a1, end - 1)
-        else:
-            c0, c1 = span(cx, reach, low[0], per, dims[0])
-            b0, b1 = span(cy, reach, low[1], per, dims[1])
-            a0, a1 = span(cz, reach, low[2], per, dims[2])
-            layer = dims[0] * dims[1]
-            a0, a1 = max(a0, first // layer), min(a1, (end - 1) // layer)
-        for a in range(a0, a1 + 1):
-            for b in range(b0, b1 + 1):
-                y_row = x_row = 0.0
+        count = spans(even, starts, low, per, dims, lies, radius, marks[n], side, first, end, span, place)
+        for s in range(count):
+            one, two, base, x_row, y_row = span[s, 0], span[s, 1], span[s, 2], place[s, 0], place[s, 1]
+            for v in range(one, two):
                 if rows:
-                    row = a % count
-                    if row < first or row >= end:
-                        continue
-                    off = top + row * down - at_down
-                    if lies == 1:
-                        whole_way = 2 * np.pi * radius
-                        off -= whole_way * np.floor(off / whole_way + 0.5)
-                    x_row, y_row = (left - cx) * rx + off * r_down, (left - cx) * ux + off * u_down
-                    one, two = within(middle + x_row * grow, step * rx * grow, most, 0, columns)
-                    one, two = within(middle - y_row * grow_y, -step * ux * grow_y, most, one, two)
-                    base = row * columns
-                    one, two = base + one, base + two
+                    along = (v - base) * step
+                    x, y = x_row + along * rx, y_row + along * ux
                 else:
-                    # Only cells of this row that the ball round the mark reaches.
-                    dy = max(low[1] + b / per - cy, cy - low[1] - (b + 1) / per, 0.0)
-                    dz = max(low[2] + a / per - cz, cz - low[2] - (a + 1) / per, 0.0)
-                    over = reach * reach - dy * dy - dz * dz
-                    if over < 0:
+                    dx, dy, dz = points[v, 0] - fx, points[v, 1] - fy, points[v, 2] - fz
+                    if dx * dx + dy * dy + dz * dz > far_away:
                         continue
-                    c0, c1 = span(cx, np.sqrt(over), low[0], per, dims[0])
-                    cell = (a * dims[1] + b) * dims[0]
-                    one, two = max(cell + c0, first), min(cell + c1 + 1, end)
-                    if two <= one:
-                        continue
-                    one, two, base = starts[one], starts[two], 0
-                if rows and plain:  # nothing but heights: no point needs to be asked what it is
-                    i0, i1 = middle - y_row * grow_y, -step * ux * grow_y
-                    j0, j1 = middle + x_row * grow, step * rx * grow
-                    _row(
-                        tall, start, side + 2, j0 - j1 * base, j1, i0 - i1 * base, i1, strong, meets, one, two,
-                        height, touched,
-                    )  # fmt: skip
+                    qx, qy, qz = normals[v, 0], normals[v, 1], normals[v, 2]
+                    x, y = bent(dx, dy, dz, qx, qy, qz, gx, gy, gz, hx, hy, hz, kx, ky, kz)
+                i, j = middle - y * grow_y, middle + x * grow
+                if i < 0 or j < 0 or i > most or j > most:
                     continue
-                if plain:
-                    _bent_row(
-                        tall, start, side + 2, np.float32(most), frame, points, normals, strong, meets, one, two,
-                        height, touched, at,
-                    )  # fmt: skip
+                weight = flow
+                if falls:
+                    far = (x * x + y * y / (ratio * ratio)) / (size * size)
+                    if far >= 1:
+                        continue
+                    where = far * last_fall
+                    f = int(where)
+                    weight *= fall[f] + (where - f) * (fall[f + 1] - fall[f])
+                if bites:
+                    left_here = np.nan if fixed else left_by[v]
+                    if np.isnan(left_here):
+                        px, py, pz = points[v, 0], points[v, 1], points[v, 2]
+                        if lies == 1:
+                            py = np.float32(top + (v // columns) * down)
+                        left_here = _bite(
+                            tooth, how, px, py, pz, normals[v, 0], normals[v, 1], normals[v, 2], x, y, lies
+                        )
+                        if not fixed:
+                            left_by[v] = left_here
+                    weight *= left_here
+                h = tip_at(tall, start, side + 2, j, i)
+                touched[v] = 1
+                if acts == 2:
+                    away = np.sqrt(x * x + y * y)
+                    if away > 1e-9:
+                        by = min(away, abs(high * h) * weight) / away
+                        moves[v, 0] -= by * (x * rx + y * ux)
+                        moves[v, 1] -= by * (x * ry + y * uy)
+                        moves[v, 2] -= by * (x * rz + y * uz)
                     continue
-                for v in range(one, two):
-                    if rows:
-                        along = (v - base) * step
-                        x, y = x_row + along * rx, y_row + along * ux
-                    else:
-                        dx, dy, dz = points[v, 0] - fx, points[v, 1] - fy, points[v, 2] - fz
-                        if dx * dx + dy * dy + dz * dz > far_away:
-                            continue
-                        qx, qy, qz = normals[v, 0], normals[v, 1], normals[v, 2]
-                        x, y = bent(dx, dy, dz, qx, qy, qz, gx, gy, gz, hx, hy, hz, kx, ky, kz)
-                    i, j = middle - y * grow_y, middle + x * grow
-                    if i < 0 or j < 0 or i > most or j > most:
-                        continue
-                    weight = flow
-                    if falls:
-                        far = (x * x + y * y / (ratio * ratio)) / (size * size)
-                        if far >= 1:
-                            continue
-                        where = far * last_fall
-                        f = int(where)
-                        weight *= fall[f] + (where - f) * (fall[f + 1] - fall[f])
-                    if bites:
-                        left_here = np.nan if fixed else left_by[v]
-                        if np.isnan(left_here):
-                            px, py, pz = points[v, 0], points[v, 1], points[v, 2]
-                            if lies == 1:
-                                py = np.float32(top + (v // columns) * down)
-                            left_here = _bite(
-                                tooth, how, px, py, pz, normals[v, 0], normals[v, 1], normals[v, 2], x, y, lies
-                            )
-                            if not fixed:
-                                left_by[v] = left_here
-                        weight *= left_here
-                    h = tip_at(tall, start, side + 2, j, i)
-                    touched[v] = 1
-                    if acts == 2:
-                        away = np.sqrt(x * x + y * y)
-                        if away > 1e-9:
-                            by = min(away, abs(high * h) * weight) / away
-                            moves[v, 0] -= by * (x * rx + y * ux)
-                            moves[v, 1] -= by * (x * ry + y * uy)
-                            moves[v, 2] -= by * (x * rz + y * uz)
-                        continue
-                    if acts == 1:
-                        height[v] += (level * 2 * size - height[v]) * min(1.0, abs(h)) * weight
-                        continue
-                    up = high * h * weight
-                    if push == 1:
-                        qx, qy, qz = normals[v, 0], normals[v, 1], normals[v, 2]
-                        alike = mx * qx + my * qy + mz * qz
-                        moves[v, 0] += up * (mx - alike * qx)
-                        moves[v, 1] += up * (my - alike * qy)
-                        moves[v, 2] += up * (mz - alike * qz)
-                        up *= alike
-                    here = height[v]
-                    if meets < 2:
-                        height[v] = _met(here, up, meets)
-                    elif meets == 2:
-                        height[v] = here + up * (1 - min(1.0, abs(here) * there))
-                    elif meets == 3:
-                        cover = weight if whole else weight * tip_at(wide, start, side + 2, j, i)
-                        full = high * h if whole else high * h * weight / cover if cover > 1e-6 else here
-                        height[v] = here + cover * (full - here)
-                    else:
-                        height[v] = here + abs(h) * weight * (1 - here)
+                if acts == 1:
+                    height[v] += (level * 2 * size - height[v]) * min(1.0, abs(h)) * weight
+                    continue
+                up = high * h * weight
+                if push == 1:
+                    qx, qy, qz = normals[v, 0], normals[v, 1], normals[v, 2]
+                    alike = mx * qx + my * qy + mz * qz
+                    moves[v, 0] += up * (mx - alike * qx)
+                    moves[v, 1] += up * (my - alike * qy)
+                    moves[v, 2] += up * (mz - alike * qz)
+                    up *= alike
+                here = height[v]
+                if meets < 2:
+                    height[v] = _met(here, up, meets)
+                elif meets == 2:
+                    height[v] = here + up * (1 - min(1.0, abs(here) * there))
+                elif meets == 3:
+                    cover = weight if whole else weight * tip_at(wide, start, side + 2, j, i)
+                    full = high * h if whole else high * h * weight / cover if cover > 1e-6 else here
+                    height[v] = here + cover * (full - here)
+                else:
+                    height[v] = here + abs(h) * weight * (1 - here)

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
-from .relief_kernels import bent, span
+from .place_kernels import bent, span
 
 _kernel: Any = kernel()
 
