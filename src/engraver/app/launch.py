@@ -11,6 +11,8 @@ from importlib import resources
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from . import stand
+from .display import check_screen
 from .places import Places
 from .start_wish import StartWish
 
@@ -23,9 +25,10 @@ _UNSEEN_MS = 1000
 
 
 def run(wish: StartWish, *, shot: Path | None = None, theme: str | None = None) -> int:
-    """Run the window until it is closed; with ``shot`` draw it into a PNG and end."""
+    """Run the window until it is closed; with ``shot`` draw it into a PNG and end. Raises NoScreen."""
     if shot is not None and not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    check_screen()
     # PySide looks through the source of every module that is imported after it, for features of its
     # own that nothing here uses; that would take a tenth of the start.
     plain_import = builtins.__import__
@@ -50,6 +53,8 @@ def run(wish: StartWish, *, shot: Path | None = None, theme: str | None = None) 
     if theme is not None:
         prefs = replace(prefs, theme=theme)
     shell = Shell(THEMES[prefs.theme], prefs.text_size, wish.words)
+    if shot is None:
+        stand.place(shell, stand.load(places.stand))
     shell.show()
     first = QEventLoop()
     shell.painted.connect(first.quit)
@@ -77,6 +82,7 @@ def _go_on(shell: Shell, places: Places, prefs: Prefs, wish: StartWish, shot: Pa
         code = shoot(window, opening, shot, sheet=bool(wish.sheet))
         shell.close()
     else:
+        shell.closing.connect(lambda: window.filing.write_soon(places.stand, stand.to_json(stand.stand_of(shell))))
         code = QApplication.exec()
     opening.end()
     return code

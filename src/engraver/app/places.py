@@ -12,6 +12,7 @@ class Places:
 
     def __init__(self, config: Path, state: Path, data: Path | None = None, cache: Path | None = None) -> None:
         self.prefs = config / "preferences.json"
+        self.stand = config / "window.json"
         self.looks = config / "looks.json"
         self.proof = config / "proof.json"
         self.destinations = config / "destinations"

@@ -8,12 +8,13 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QColor, QFont, QFontDatabase, QPainter, QPaintEvent
 from PySide6.QtWidgets import QMainWindow
 
+from .stand import SIZE
 from .theme import Theme
 from .theme.icons import pixmap
 from .theme.tokens import RIM, TOP
 
 FONTS = Path(__file__).parent.parent / "fonts"
-SIZE, LEAST = (1280, 800), (1000, 660)
+LEAST = (1000, 660)
 
 
 def load_fonts() -> None:
@@ -25,7 +26,7 @@ def load_fonts() -> None:
 class Shell(QMainWindow):
     """The frame that the system shows. It stays; what is inside is put into it when it is ready."""
 
-    painted = Signal()
+    painted, closing = Signal(), Signal()
 
     def __init__(self, theme: Theme, scale: float, words: str) -> None:
         super().__init__()
@@ -71,6 +72,7 @@ class Shell(QMainWindow):
         painter.drawText(rim + round(12 * scale), 0, self.width(), top, Qt.AlignmentFlag.AlignVCenter, self._words)
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        self.closing.emit()
         if self._inside is not None:
             self._inside.close()
         event.accept()

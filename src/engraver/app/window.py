@@ -58,7 +58,8 @@ from .left_off import LeftOff
 from .pictures import Pictures
 from .places import Places
 from .prefs import Prefs
-from .shell import LEAST, SIZE
+from .shell import LEAST
+from .stand import SIZE
 from .studio import Studio
 from .theme import THEMES
 from .ui import Ui

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import platform
 import sys
+from difflib import get_close_matches
 from importlib import import_module
 from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
@@ -47,8 +48,15 @@ _COMMANDS = {
 }
 
 
+# What is meant where no command is named.
+_OPEN = "open"
 # With these a batch needs no processes here.
 _NOT_HERE = ("-h", "--help", "--scheduler")
+
+
+def _is_file(word: str) -> bool:
+    """Whether a word that is no command means a file: a slip of the hand has neither an ending nor a folder."""
+    return not word.startswith("-") and (Path(word).suffix != "" or os.sep in word or os.path.lexists(word))
 
 
 class _Group(click.Group):
@@ -64,9 +72,17 @@ class _Group(click.Group):
         command: click.Command = getattr(import_module(f"engraver.cli.{module}"), name)
         return command
 
+    def parse_args(self, ctx: click.Context, args: list[str]) -> list[str]:
+        return super().parse_args(ctx, args if args or ctx.resilient_parsing else [_OPEN])
+
     def resolve_command(
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
+        if args[0] not in _COMMANDS and _is_file(args[0]):
+            args = [_OPEN, *args]
+        elif args[0] not in _COMMANDS and not args[0].startswith("-"):
+            near = get_close_matches(args[0], _COMMANDS, 1)
+            ctx.fail(f"No such command '{args[0]}'." + (f" Did you mean {near[0]}?" if near else ""))
         if args[0] == "batch" and not any(word.startswith(_NOT_HERE) for word in args):
             # They load the program on another core, while this one does.
             import_module("engraver.cli.fork_server").fork_server()
@@ -111,11 +127,15 @@ def _told_version(context: click.Context, option: click.Parameter, wanted: bool)
     context.exit()
 
 
-@click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"]})
+@click.group(cls=_Group, subcommand_metavar="COMMAND [ARGS]... | [FILES]...",
+             context_settings={"help_option_names": ["-h", "--help"]})  # fmt: skip
 @click.option("--version", is_flag=True, is_eager=True, expose_value=False, callback=_told_version,
               help="Show the version, and what it stands on.")  # fmt: skip
 def main() -> None:
-    """Height alphas and stamp masks from photos, scans and drawings."""
+    """Height alphas and stamp masks from photos, scans and drawings.
+
+    Without a command the window opens, with the FILES that are named.
+    """
 
 
 if __name__ == "__main__":

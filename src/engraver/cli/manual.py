@@ -48,7 +48,8 @@ def manual() -> str:
     lines = [
         f'.TH ENGRAVER 1 "" "Engraver {version("engraver")}" "User Commands"', ".SH NAME",
         "engraver \\- height alphas and stamp masks from photos, scans, drawings and meshes", ".SH SYNOPSIS",
-        "\\fBengraver\\fR COMMAND [ARGS]...", ".SH COMMANDS",
+        "\\fBengraver\\fR COMMAND [ARGS]...", ".br", "\\fBengraver\\fR [FILES]...", ".SH DESCRIPTION",
+        _roff(main.help or ""), ".SH COMMANDS",
     ]  # fmt: skip
     for name in main.list_commands(context):
         command = main.get_command(context, name)

@@ -83,7 +83,7 @@ def seen_gauge(m: Measured) -> Gauge:
     verdict = judged("recognisable", seen, m.destination)
     says = "It is recognised as a small icon."
     if verdict != "good":
-        says = f"As an icon of {ICON} pixels it is nearly one grey, with a plain outline."
+        says = f"At {ICON} pixels it is nearly one grey, with a plain outline."
     return told("recognisable", m, f"{seen:.2f}", {"contrast": contrast, "seen": seen}, seen, verdict, says)
 
 
