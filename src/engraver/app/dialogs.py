@@ -15,6 +15,7 @@ from engraver.core.sources import EXTENSIONS as SOURCES
 
 from .host import Host
 from .question import sure
+from .ui import literal
 from .views.receiver_window import ReceiverWindow
 from .views.scan_sheet import ScanSheet
 from .views.start_board import StartSheet
@@ -55,15 +56,20 @@ def _wants(w: Host, folder: str, count: int) -> bool:
     return sure(w.widget, "Open a folder", question, "Open them")
 
 
-def open_recent(w: Host) -> None:
-    """The files opened last, as a menu."""
+def recent_menu(w: Host) -> QMenu:
+    """The files opened last."""
     menu = QMenu(w.widget)
     for text in w.prefs.recent:
         path = Path(text)
-        menu.addAction(f"{path.name}    {path.parent}", partial(w.filing.open_paths, [path]))
+        menu.addAction(literal(f"{path.name}    {path.parent}"), partial(w.filing.open_paths, [path]))
     if not w.prefs.recent:
         menu.addAction("Nothing opened yet").setEnabled(False)
-    menu.exec(w.head.mapToGlobal(w.head.rect().bottomLeft()))
+    return menu
+
+
+def open_recent(w: Host) -> None:
+    """Offer the files opened last."""
+    recent_menu(w).exec(w.head.mapToGlobal(w.head.rect().bottomLeft()))
 
 
 def _kept(recipe: Recipe, path: Path) -> bool:

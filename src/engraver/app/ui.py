@@ -9,8 +9,8 @@ from pathlib import Path
 from typing import TypeVar
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QColor, QFont, QFontMetrics, QKeyEvent
-from PySide6.QtWidgets import QApplication, QFrame, QLabel, QLayout, QScrollArea, QWidget
+from PySide6.QtGui import QAction, QColor, QFont, QFontMetrics, QKeyEvent
+from PySide6.QtWidgets import QApplication, QFrame, QLabel, QLayout, QMenu, QScrollArea, QWidget
 
 from .active_brush import ActiveBrush
 from .active_items import ActiveItems
@@ -56,6 +56,20 @@ def plain(label: QLabel) -> QLabel:
 def first_that_fits(metrics: QFontMetrics, ways: Sequence[str], room: int) -> str:
     """Of several ways to say it, the fullest first, the first that ``room`` pixels hold; else the last."""
     return next((words for words in ways if metrics.horizontalAdvance(words) <= room), ways[-1])
+
+
+def literal(words: str) -> str:
+    """Words for a button or a menu as they are: there an ampersand alone would underline the letter after it."""
+    return words.replace("&", "&&")
+
+
+def choice(menu: QMenu, words: str, take: Callable[[], object], *, now: bool) -> QAction:
+    """Offer one of several things in a menu, ticked where it is the one in force."""
+    action = menu.addAction(literal(words))
+    action.triggered.connect(lambda: take())
+    action.setCheckable(True)
+    action.setChecked(now)
+    return action
 
 
 def is_own_key(event: QEvent, *keys: Qt.Key) -> bool:

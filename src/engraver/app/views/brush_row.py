@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QMenu, QPushBut
 from engraver.core import limits
 
 from ..painting import clear_picture_of, picture_of
-from ..ui import Ui, named
+from ..ui import Ui, literal, named
 
 # Letters of a brush's name that have room.
 _LETTERS = 24
@@ -69,7 +69,7 @@ class BrushRow(QWidget):
         menu, brushes = QMenu(self), self.ui.brushes
         thumbs = self.ui.pictures.tray.pictures
         for brush in brushes.all:
-            action = menu.addAction(brush.name.replace("&", "&&"), partial(brushes.pick_up, brush.id))
+            action = menu.addAction(literal(brush.name), partial(brushes.pick_up, brush.id))
             array, made = thumbs.get(brush.plate.id), brushes.icons.at_hand(brush)
             if made is not None:
                 action.setIcon(QIcon(QPixmap.fromImage(clear_picture_of(made))))

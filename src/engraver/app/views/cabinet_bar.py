@@ -16,7 +16,7 @@ from engraver.core.sources import SOURCE_KINDS
 from ..active_cabinet import ActiveCabinet
 from ..cabinet_state import LARGEST, SMALLEST
 from ..editors.slider import Slider
-from ..ui import Ui, named
+from ..ui import Ui, choice, literal, named
 from .two_rows import TwoRows
 
 _DAY = 86_400.0
@@ -108,13 +108,13 @@ class CabinetBar(TwoRows):
         for id, name in self.active.names().items():
             count = self.active.chest.counts.get(id)
             words = f"{name} · {count:,}" if count is not None else name
-            menu.addAction(words.replace("&", "&&"), partial(self.active.look, drawer=id, near=""))
+            choice(menu, words, partial(self.active.look, drawer=id, near=""), now=id == self.active.state.drawer)
         menu.exec(self.drawer.mapToGlobal(QPoint(0, self.drawer.height())))
 
     def follow(self) -> None:
         """Show what is asked, and how much was found."""
         state = self.active.state
-        self.drawer.setText(f"{self.active.names().get(state.drawer, '')} ▾".replace("&", "&&"))
+        self.drawer.setText(literal(f"{self.active.names().get(state.drawer, '')} ▾"))
         self.sides.show_value(state.side)
         if self.field.text()[:400] != state.query.words:
             self.field.setText(state.query.words)
@@ -182,10 +182,7 @@ class CabinetBar(TwoRows):
         part = menu.addMenu(title)
         group = QActionGroup(part)
         for words, changes in offered:
-            action = part.addAction(words.replace("&", "&&"), partial(self._ask, changes))
-            action.setCheckable(True)
-            action.setChecked(changes == now)
-            group.addAction(action)
+            group.addAction(choice(part, words, partial(self._ask, changes), now=changes == now))
 
     def _ask(self, changes: Mapping[str, object]) -> None:
         self.active.ask(**changes)

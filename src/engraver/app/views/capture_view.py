@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QMenu, QPushButt
 from engraver.core.mesh.pose import STRAIGHT
 
 from ..captures import NAMES, Captures
-from ..ui import Ui, named
+from ..ui import Ui, choice, named
 from .capture_canvas import CaptureCanvas
 from .capture_section import CaptureSection
 
@@ -110,8 +110,10 @@ class CaptureView(QWidget):
     def view_menu(self) -> QMenu:
         """The six straight views and the flat one."""
         menu = QMenu(self)
+        chosen = self.captures.chosen()
+        now = chosen[1].view if chosen is not None and not chosen[1].roll_out else ""
         for view, words in NAMES.items():
-            menu.addAction(words, partial(self.captures.look_from, view))
+            choice(menu, words, partial(self.captures.look_from, view), now=view == now)
         return menu
 
     def follow(self, _: object = None) -> None:

@@ -25,7 +25,7 @@ from engraver.core.sources.kind import read_as_words
 from ..measuring import MeasuredPlate
 from ..painting import picture_of
 from ..theme.icons import pixmap
-from ..ui import Ui, named
+from ..ui import Ui, choice, named
 from .card import CARD_DRAG, HEIGHT, STEP, WIRE, Card
 from .goes_on import GoesOn
 
@@ -274,7 +274,8 @@ class LineView(QWidget):
         plate = self.ui.studio.plate
         kinds = self.ui.studio.source(plate)[1].read_as if plate is not None else {}
         for what, words in kinds.items():
-            menu.addAction(words, partial(self.read_as.emit, what))
+            now = plate is not None and what == plate.read_as
+            choice(menu, words, partial(self.read_as.emit, what), now=now)
         return menu
 
     def wheelEvent(self, event: QWheelEvent) -> None:

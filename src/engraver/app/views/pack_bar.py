@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 from engraver.core.words import counted
 
 from ..active_pack import ActivePack
-from ..ui import Ui, emptied, named, widgets_of
+from ..ui import Ui, emptied, literal, named, widgets_of
 from .two_rows import TwoRows
 
 
@@ -60,7 +60,7 @@ class PackBar(TwoRows):
         if [label.text().removesuffix("  ×") for label in self.labels()] != wanted:
             emptied(self._labels)
             for to in self.active.planned.destinations:
-                label = named(QPushButton(f"{to.name}  ×"), "profile")
+                label = named(QPushButton(literal(f"{to.name}  ×")), "profile")
                 label.setStyleSheet(f"font-size: {self.ui.px(11)}px; padding: 3px {self.ui.px(8)}px;")
                 label.setToolTip(f"{to.purpose} {to.file_words()}. Press to take it away.")
                 label.clicked.connect(partial(self._take, to.id))
@@ -76,7 +76,7 @@ class PackBar(TwoRows):
         menu = QMenu(self)
         for to in self.ui.studio.destinations.values():
             if to.id not in self.active.pack.destinations:
-                action = menu.addAction(to.name.replace("&", "&&"), partial(self._add, to.id))
+                action = menu.addAction(literal(to.name), partial(self._add, to.id))
                 action.setToolTip(to.purpose)
         return menu
 

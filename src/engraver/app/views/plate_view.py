@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from functools import partial
 
@@ -20,7 +21,7 @@ from engraver.core.words import per_cent
 from ..looking import PlateViewPicture
 from ..painting import polyline
 from ..theme.icons import icon
-from ..ui import Ui, first_that_fits, named, widgets_of
+from ..ui import Ui, choice, first_that_fits, named, widgets_of
 from .plate_canvas import PlateCanvas
 
 SECTION_HEIGHT = 106
@@ -211,9 +212,11 @@ class PlateView(QWidget):
     def zoom_menu(self) -> QMenu:
         """Fit, and a few plain scales."""
         menu = QMenu(self)
-        menu.addAction("Fit", lambda: self.canvas.set_zoom(None))
+        now = self.ui.looks.bench.zoom
+        choice(menu, "Fit", partial(self.canvas.set_zoom, None), now=now is None)
         for scale in (0.5, 1.0, 2.0, 4.0):
-            menu.addAction(f"{scale * 100:.0f} %", partial(self.show_scale, scale))
+            shown = now is not None and math.isclose(now * self.devicePixelRatioF(), scale)
+            choice(menu, f"{scale * 100:.0f} %", partial(self.show_scale, scale), now=shown)
         return menu
 
     def overlay_menu(self) -> QMenu:
@@ -221,11 +224,8 @@ class PlateView(QWidget):
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
         for name, words, help_ in _OVERLAYS:
-            action = menu.addAction(words)
+            action = choice(menu, words, partial(self.toggle_overlay, name), now=getattr(self.canvas.overlays, name))
             action.setToolTip(help_)
-            action.setCheckable(True)
-            action.setChecked(getattr(self.canvas.overlays, name))
-            action.triggered.connect(lambda _=False, n=name: self.toggle_overlay(n))
         line = self.ui.studio.attempt(self.ui.studio.line)
         if line is not None:
             menu.addSeparator()
@@ -237,9 +237,7 @@ class PlateView(QWidget):
         parting = self.ui.pictures.parting
         found = QMenu("Compare with", menu)
         for with_, words in ((None, "Nothing"), *parting.choices(line)):
-            action = found.addAction(words, partial(parting.compare, with_))
-            action.setCheckable(True)
-            action.setChecked(parting.with_ == with_)
+            choice(found, words, partial(parting.compare, with_), now=parting.with_ == with_)
         return found
 
     def toggle_overlay(self, name: str) -> None:

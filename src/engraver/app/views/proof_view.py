@@ -14,7 +14,7 @@ from engraver.core.surfaces import ON_BENCH, surface
 from engraver.core.surfaces.view import Lamp
 
 from ..editors.slider import Slider
-from ..ui import Ui, fits, named
+from ..ui import Ui, choice, fits, literal, named
 from .light_dial import LightDial
 from .paper_bar import PaperBar
 from .proof_canvas import ProofCanvas, Strip
@@ -106,12 +106,13 @@ class ProofView(QWidget):
         return bar
 
     def cover_menu(self) -> QMenu:
-        menu = QMenu(self)
+        menu, studio = QMenu(self), self.ui.studio
+        tried = studio.proof_trial is not None
         for repeats in REPEATS:
-            words, take = _cover_words(repeats, self.ui.pictures.wrap), self.ui.studio.set_proof
-            menu.addAction(words, partial(take, repeats=repeats, of_trial=False))
-        if tried_in(self.ui.studio.project, self.ui.studio.plate_id or ""):
-            menu.addAction("the trial it was pressed in", partial(self.ui.studio.set_proof, of_trial=True))
+            words, now = _cover_words(repeats, self.ui.pictures.wrap), repeats == studio.proof.repeats and not tried
+            choice(menu, words, partial(studio.set_proof, repeats=repeats, of_trial=False), now=now)
+        if tried_in(studio.project, studio.plate_id or ""):
+            choice(menu, "the trial it was pressed in", partial(studio.set_proof, of_trial=True), now=tried)
         if self.density.isHidden():
             menu.addSeparator()
             self._add_densities(menu)
@@ -123,8 +124,9 @@ class ProofView(QWidget):
         return menu
 
     def _add_densities(self, menu: QMenu) -> None:
+        now, take = self.ui.studio.proof.points, self.ui.studio.set_proof
         for points, words in DENSITIES:
-            menu.addAction(words, partial(self.ui.studio.set_proof, points=points))
+            choice(menu, words, partial(take, points=points), now=points == now)
 
     def _check(self, id: str | None) -> None:
         """The surface of the single mark; none while the trial is shown."""
@@ -196,7 +198,7 @@ class ProofView(QWidget):
         for button in (self.cover, self.density):
             button.setVisible(not paper)
         self.paper_bar.follow()
-        cover = _cover_words(settings.repeats, wrap) if trial is None else trial.name
+        cover = _cover_words(settings.repeats, wrap) if trial is None else literal(trial.name)
         self._fit_header(cover, dict(DENSITIES).get(settings.points, ""))
         self.strength.show_value(strength)
         wide = self.width() >= self.ui.px(300)

@@ -17,11 +17,11 @@ from engraver.core.readiness.gauge import VERDICTS
 
 from ..editors.rows import Choice
 from ..measuring import MeasuredPlate
-from ..ui import Ui, first_that_fits, named
+from ..ui import Ui, first_that_fits, literal, named
 
 HEIGHT = 62
-# The least room of a gauge: its longest name and its mark; and with Fix… beside them.
-NARROW, WITH_FIX = 84, 96
+# The least room of a gauge, and what stands beside its name where there is a fix; the gap between these.
+NARROW, _FIX, _GAP = 84, "Fix…", 8
 # The width of Export and of the file's name below it.
 EXPORT = 168
 # A row so narrow, as with large text in a small window, has room for less, and for one gauge beside it.
@@ -47,8 +47,12 @@ class GaugeView(QWidget):
 
     def show_gauge(self, gauge: Gauge) -> None:
         self.gauge, self.pale = gauge, False
-        value = QFontMetrics(self.ui.font(13, 600)).horizontalAdvance(gauge.value) + 2 * self.ui.px(4)
-        least = max(self.ui.px(WITH_FIX if gauge.fix else NARROW), value)
+        ui = self.ui
+        wide = QFontMetrics(ui.font(13, 600)).horizontalAdvance(gauge.value)
+        name = QFontMetrics(ui.font(11)).horizontalAdvance(f"{gauge.name} {_MARKS[gauge.verdict]}")
+        if gauge.fix:
+            name += ui.px(_GAP) + QFontMetrics(ui.font(10.5, 600)).horizontalAdvance(_FIX)
+        least = max(ui.px(NARROW), wide + 2 * ui.px(4), name + 2 * ui.px(4))
         self.setMinimumWidth(least)
         self.setMaximumWidth(max(self.ui.px(120), least))
         words = "look at this" if gauge.verdict == "look" else {v: text for v, text, _ in VERDICTS}[gauge.verdict]
@@ -86,7 +90,7 @@ class GaugeView(QWidget):
             painter.setFont(ui.font(10.5, 600))
             painter.setPen(ui.colour("accent"))
             room = QRectF(0, ui.px(1), self.width() - left, ui.px(15))
-            painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "Fix…")
+            painter.drawText(room, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, _FIX)
         painter.setFont(ui.font(13, 600))
         painter.setPen(ui.colour("ink" if verdict == "good" else colour))
         painter.drawText(QPointF(left, ui.px(28)), g.value)
@@ -214,7 +218,7 @@ class ReadinessRow(QWidget):
         cuts, other = isinstance(trouble, CannotCut), self._that_cuts()
         self.raise_only.setVisible(cuts)
         self.cutting.setVisible(cuts and other is not None)
-        self.cutting.setText(f"Ready for {other.name}" if other is not None else "")
+        self.cutting.setText(literal(f"Ready for {other.name}") if other is not None else "")
         self.trouble.setStyleSheet(f"color: {self.ui.theme.fault};")
         # A fix is offered once it has been tried.
         gauges = {g.id: replace(g, fix="") for g in full.gauges} if full is not None else {}

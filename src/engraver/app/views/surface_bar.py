@@ -12,7 +12,7 @@ from engraver.core.pressing.gesture import GESTURES
 from engraver.core.surfaces import SURFACES
 
 from ..theme.icons import icon, pixmap
-from ..ui import Ui, fits, named
+from ..ui import Ui, choice, fits, literal, named
 from .light_dial import LightDial
 from .paper_controls import PaperButton
 
@@ -118,7 +118,7 @@ class SurfaceBar(QWidget):
         menu, active = QMenu(self), self.ui.trials
         for trial in self.ui.studio.project.trials:
             words = f"{trial.name}    {trial.declared.name.lower()}, {len(trial.gestures)} gestures"
-            menu.addAction(words, partial(active.show_trial, trial.id))
+            choice(menu, words, partial(active.show_trial, trial.id), now=trial.id == active.trial.id)
         if self.ui.studio.project.trials:
             menu.addSeparator()
         menu.addAction("New trial", active.new_trial)
@@ -131,21 +131,19 @@ class SurfaceBar(QWidget):
         """Every surface, where their buttons have no room."""
         menu = QMenu(self)
         for kind in SURFACES.values():
-            menu.addAction(kind.name, partial(self._take, kind.id))
+            choice(menu, kind.name, partial(self._take, kind.id), now=kind.id == self.ui.trials.trial.surface)
         return menu
 
     def density_menu(self) -> QMenu:
         """How dense the surface can be."""
         menu = QMenu(self)
         for points, words in DENSITIES:
-            menu.addAction(words, partial(self.dense_wanted.emit, points))
+            choice(menu, words, partial(self.dense_wanted.emit, points), now=points == self.ui.trials.trial.points)
         if self.second.isHidden():
             menu.addSeparator()
             self._add_beside(menu)
         menu.addSeparator()
-        lines = menu.addAction("Show the grid", lambda: self.ui.commands["trial-lines"].do())
-        lines.setCheckable(True)
-        lines.setChecked(self.ui.trials.state.lines)
+        choice(menu, "Show the grid", self.ui.commands["trial-lines"].do, now=self.ui.trials.state.lines)
         return menu
 
     def second_menu(self) -> QMenu:
@@ -155,9 +153,10 @@ class SurfaceBar(QWidget):
         return menu
 
     def _add_beside(self, menu: QMenu) -> None:
-        menu.addAction("One density", partial(self.ui.trials.set, second=0))
+        now = self.ui.trials.state.second
+        choice(menu, "One density", partial(self.ui.trials.set, second=0), now=not now)
         for points, words in DENSITIES[:-2]:
-            menu.addAction(f"Beside {words}", partial(self.ui.trials.set, second=points))
+            choice(menu, f"Beside {words}", partial(self.ui.trials.set, second=points), now=points == now)
 
     def follow(self) -> None:
         """Show what is there."""
@@ -183,7 +182,7 @@ class SurfaceBar(QWidget):
                 button.setText(SURFACES[id].name if names == "all" or (names == "one" and id == chosen) else "")
                 button.setVisible(names != "menu")
             self.surface.setVisible(names == "menu")
-            self.trials.setText(f"{name if len(name) <= letters else name[: letters - 1] + '…'} ▾")
+            self.trials.setText(literal(f"{name if len(name) <= letters else name[: letters - 1] + '…'} ▾"))
             self.density.setText(f"{points.replace(*few)} ▾")
             self.second.setText(f"beside {second.replace(*few)} ▾" if second else "side by side ▾")
             self.second.setVisible(beside)
@@ -279,8 +278,7 @@ class ToolBar(QWidget):
             if tool.isHidden():
                 menu.addAction(GESTURES[id].name, tool.click)
         for switch in self._switches():
-            menu.addAction(switch.text(), switch.click).setCheckable(True)
-            menu.actions()[-1].setChecked(switch.isChecked())
+            choice(menu, switch.text(), switch.click, now=switch.isChecked())
         menu.addMenu(self.arms_menu()).setText(self.arms.text().removesuffix(" ▾"))
         return menu
 
@@ -306,7 +304,8 @@ class ToolBar(QWidget):
         """How many arms there can be."""
         menu = QMenu(self)
         for count in _ARMS:
-            menu.addAction("No arms" if count == 1 else f"{count} arms", partial(self.ui.trials.set, arms=count))
+            words, take = "No arms" if count == 1 else f"{count} arms", partial(self.ui.trials.set, arms=count)
+            choice(menu, words, take, now=count == self.ui.trials.state.arms)
         return menu
 
     def follow(self) -> None:

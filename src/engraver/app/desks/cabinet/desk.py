@@ -27,7 +27,7 @@ from ...cabinet_state import STANDING
 from ...host import Host
 from ...icon_making import icon_of_piece
 from ...question import sure
-from ...ui import named
+from ...ui import literal, named
 from ...views.cabinet_bar import CabinetBar
 from ...views.cabinet_panel import SCOPES, CabinetPanel
 from ...views.cabinet_wall import TAGS, CabinetWall
@@ -230,9 +230,7 @@ class CabinetDesk(QWidget):
         mine = [d for d in self.active.chest.drawers if d.query is None]
         into = menu.addMenu("Into a drawer")
         for drawer in mine:
-            into.addAction(
-                drawer.name.replace("&", "&&"), partial(self.drawer_acts.fill, drawer.id, self.active.chosen)
-            )
+            into.addAction(literal(drawer.name), partial(self.drawer_acts.fill, drawer.id, self.active.chosen))
         into.addAction("New drawer…", lambda: self.drawer_acts.new(self.active.chosen))
         if any(d.id == self.active.state.drawer for d in mine):
             menu.addAction("Take out of this drawer", self.drawer_acts.take_out)

@@ -21,6 +21,7 @@ from engraver.core.words import counted
 
 from ...host import Host
 from ...question import sure
+from ...ui import literal
 from ...views.pack_arrivals import PackArrivals
 from ...views.pack_bar import PackBar
 from ...views.pack_panel import PackPanel
@@ -93,7 +94,7 @@ class PackDesk(QWidget):
             menu.addAction("Its icon…", partial(self.host.make_icon, one.plate.id))
             for to in active.planned.destinations:
                 words = "Leave it out for" if one.goes_to(to.id) else "Put it back for"
-                menu.addAction(f"{words} {to.name}", partial(self._toggle, to.id))
+                menu.addAction(literal(f"{words} {to.name}"), partial(self._toggle, to.id))
         menu.addSeparator()
         menu.addAction("Rename many…", self.rename)
         menu.addAction("Take out of the pack", lambda: active.remove(active.chosen))
