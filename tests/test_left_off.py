@@ -94,6 +94,28 @@ def test_work_that_was_never_saved_comes_back_where_it_was(
         again.close()
 
 
+def test_the_trial_on_the_desk_comes_back(saved: tuple[Window, Path], make_window: Callable[[], Window]) -> None:
+    window, path = saved
+    assert window.studio.left().trial == ""
+    for surface in ("ball", "pipe", "box"):
+        window.trials.new_trial()
+        window.trials.set_surface(surface)
+    first, second, third = (t.id for t in window.studio.project.trials)
+    window.trials.show_trial(second)
+    window.filing.save_to(path)
+    settle(window)
+    window.close()
+    other = make_window()
+    drop(other, path)
+    assert other.trials.trial.id == second and other.trials.trial.surface == "pipe"
+    # Of another machine nothing is known: the last one that was made.
+    project = other.studio.project
+    assert BEGINNING.within(project).trial == Left(trial="gone").within(project).trial == third != first
+    other.filing.close_project()
+    settle(other)
+    assert other.trials.trial.id == "" and not other.trials.trial.gestures
+
+
 def test_what_is_gone_from_the_project_is_not_looked_for(saved: tuple[Window, Path]) -> None:
     studio = saved[0].studio
     left, project = studio.left(), studio.project

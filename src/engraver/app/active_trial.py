@@ -43,7 +43,7 @@ class ActiveTrial(QObject):
         super().__init__(parent)
         self.studio, self.pictures, self._kept = studio, pictures, kept
         self.state: ProofState = proof_state.read(kept)
-        self.trial_id = self.chosen = ""
+        self.chosen = ""
         self._live: LiveGesture | None = None
         self.curve = ActiveCurve(self)
         self._framing: TrialFrame | None = None
@@ -64,9 +64,9 @@ class ActiveTrial(QObject):
     def trial(self) -> Trial:
         """The trial on the desk; one without gestures, not yet in the project, where there is none."""
         known = {t.id: t for t in self.studio.project.trials}
-        if self.trial_id in known:
-            return known[self.trial_id]
-        if known and self.trial_id:
+        if self.studio.trial_id in known:
+            return known[self.studio.trial_id]
+        if known and self.studio.trial_id:
             return next(iter(known.values()))
         return self._draft
 
@@ -198,7 +198,7 @@ class ActiveTrial(QObject):
                     project, draft.surface, points=draft.points, own=draft.own, rounded=draft.rounded
                 )
             project = change(project, id)
-            self.trial_id = id
+            self.studio.trial_id = id
             studio.edit(project, label, merge)
             return True
 
@@ -224,14 +224,14 @@ class ActiveTrial(QObject):
             project, id = trials.add_trial(
                 studio.project, old.surface, points=old.points, own=old.own, rounded=old.rounded
             )
-            self.trial_id, self.chosen = id, ""
+            studio.trial_id, self.chosen = id, ""
             studio.edit(project, "New trial")
 
         studio.attempt(act)
 
     def show_trial(self, id: str) -> None:
         """Bring another trial onto the desk."""
-        self.trial_id, self.chosen = id, ""
+        self.studio.trial_id, self.chosen = id, ""
         self.changed.emit()
         self.refresh()
 

@@ -21,7 +21,8 @@ _Id = Annotated[str, Field(max_length=200)]
 
 @dataclass(frozen=True, slots=True)
 class Left:
-    """The chosen plate and step, and what the proof was: on a surface, as so many tiles, cut or raised, so strong."""
+    """The chosen plate and step; what the proof was: on a surface, as so many tiles, cut or raised, so strong; and
+    the trial on the proof desk."""
 
     plate: _Id = ""
     step: _Id = ""
@@ -29,16 +30,20 @@ class Left:
     repeats: Annotated[int, Field(ge=0, le=100)] = 0
     cut: bool = False
     strength: Annotated[float, Field(ge=0, le=10)] | None = None
+    trial: _Id = ""
 
     def within(self, project: Project) -> Left:
-        """The same in a project as it is now: its first plate, and no step, where those are gone."""
+        """The same in a project as it is now: its first plate, no step and its last trial where those are gone."""
         if not project.plates:
             return BEGINNING
         ids = [p.id for p in project.plates]
         plate = self.plate if self.plate in ids else ids[0]
         steps = {s.uid for s in project.line(plate)}
         surface = self.surface if self.surface in ON_BENCH else ""
-        return replace(self, plate=plate, step=self.step if self.step in steps else "", surface=surface)
+        trials = [t.id for t in project.trials]
+        trial = self.trial if self.trial in trials else next(reversed(trials), "")
+        step = self.step if self.step in steps else ""
+        return replace(self, plate=plate, step=step, surface=surface, trial=trial)
 
 
 BEGINNING = Left()
