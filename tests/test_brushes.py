@@ -150,7 +150,7 @@ def test_a_brush_is_kept_changed_and_picked_up_by_hand(window: Window, desk: Pro
     settle(window)
     other = studio.plate_id
     assert window.brushes.current is None
-    active.trial_id = ""
+    active.studio.trial_id = ""
     studio.edit(edits.remove_plate(studio.project, first.plate.id), "gone")
     window.brushes.pick_up(first.id)
     settle(window)
