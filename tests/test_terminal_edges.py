@@ -134,6 +134,31 @@ def _begun(words: list[str]) -> subprocess.Popen[str]:
     )  # fmt: skip
 
 
+_WHILE_IT_BEGINS = """
+import os, signal
+from multiprocessing import forkserver
+from engraver.cli.fork_server import fork_server
+whole = forkserver.ensure_running
+forkserver.ensure_running = lambda: (whole(), os.kill(os.getpid(), signal.SIGINT))
+try:
+    fork_server()
+    print("lost")
+except KeyboardInterrupt:
+    print("heeded")
+os.kill(forkserver._forkserver._forkserver_pid, signal.SIGINT)
+forkserver.ensure_running = whole
+process = fork_server().Process(target=abs, args=(1,))
+process.start()
+process.join()
+print(process.exitcode)
+"""
+
+
+def test_ctrl_c_is_not_lost_while_processes_begin() -> None:
+    done = subprocess.run([sys.executable, "-c", _WHILE_IT_BEGINS], capture_output=True, text=True, timeout=60)
+    assert (done.stdout, done.stderr, done.returncode) == ("heeded\n0\n", "", 0)
+
+
 @pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM])
 def test_a_batch_that_is_stopped_while_it_begins_says_only_that(how: signal.Signals, tmp_path: Path) -> None:
     """What its processes, half begun, would say when it has gone under them is not for the artist."""

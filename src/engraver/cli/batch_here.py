@@ -29,7 +29,7 @@ def on_this_machine(work: Sequence[Job], processes: int, folder: Path) -> Genera
 
     When nobody waits any more all processes end at once, and what they had half written is taken away.
     """
-    threads = max(1, (os.cpu_count() or 1) // processes)
+    threads, others = max(1, (os.cpu_count() or 1) // processes), set(threading.enumerate())
     with ProcessPoolExecutor(processes, fork_server(), begin_worker, (threads, folder)) as pool:
         try:
             with _told_later():
@@ -39,6 +39,10 @@ def on_this_machine(work: Sequence[Job], processes: int, folder: Path) -> Genera
         except (KeyboardInterrupt, GeneratorExit):
             pool.shutdown(wait=False, cancel_futures=True)
             _end_all(folder)
+            # The pool's own threads end, too, before the program does: at its end they would be asked once more, and
+            # what that goes through may just be closed.
+            for one in set(threading.enumerate()) - others:
+                one.join(_GRACE)
             raise
 
 
