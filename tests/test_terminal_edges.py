@@ -155,8 +155,8 @@ print(process.exitcode)
 
 
 def test_ctrl_c_is_not_lost_while_processes_begin() -> None:
-    done = subprocess.run([sys.executable, "-c", _WHILE_IT_BEGINS], capture_output=True, text=True, timeout=60)
-    assert (done.stdout, done.stderr, done.returncode) == ("heeded\n0\n", "", 0)
+    begun = _begun([sys.executable, "-c", _WHILE_IT_BEGINS])
+    assert (*begun.communicate(timeout=60), begun.returncode) == ("heeded\n0\n", "", 0)
 
 
 @pytest.mark.parametrize("how", [signal.SIGINT, signal.SIGTERM])
