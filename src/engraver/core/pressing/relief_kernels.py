@@ -14,10 +14,11 @@ from .place_kernels import bent, room, spans
 from .tip_kernels import tip_at
 
 _kernel: Any = kernel()
-# Columns of a mark: place 0-2, normal 3-5, right 6-8, radius 9, ratio 10, flips 11 and 12, strength 13, flow 14.
 _ONE = np.float32(1)
 # Points whose places are found together.
 _TOGETHER = 256
+
+# Columns of a mark: place 0-2, normal 3-5, right 6-8, radius 9, ratio 10, flips 11 and 12, strength 13, flow 14.
 
 
 @_kernel
