@@ -64,7 +64,7 @@ def literal(words: str) -> str:
 
 
 def choice(menu: QMenu, words: str, take: Callable[[], object], *, now: bool) -> QAction:
-    """Offer one of several things in a menu, ticked where it is the one in force."""
+    """Offer something in a menu, ticked where it is in force."""
     action = menu.addAction(literal(words))
     action.triggered.connect(lambda: take())
     action.setCheckable(True)

@@ -39,7 +39,7 @@ def _plates(check: Watch) -> None:
 
 
 def _meshes(check: Watch) -> None:
-    from .mesh import file_kernels, kernels
+    from engraver.core.mesh import file_kernels, kernels
 
     check()
     kernels.warm()

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
+from ..numeric.coordinates import coordinates, entries
 
 _kernel: Any = kernel()
 # Of points that are all numbers the least and the most are found many at once.
@@ -24,15 +25,11 @@ DRAWN, LEFT_OUT, PUT_OFF = 0, 1, 2
 @_kernel
 def place(points, matrix, shift, out):  # type: ignore[no-untyped-def]
     """``out = matrix @ point + shift`` for every point, in double precision."""
-    # One coordinate after the other: rows of a length that the compiler does not know are not gone through at once.
     p, to = points.reshape(-1), out.reshape(-1)
-    a, b, c = matrix[0, 0], matrix[0, 1], matrix[0, 2]
-    d, e, f = matrix[1, 0], matrix[1, 1], matrix[1, 2]
-    g, h, m = matrix[2, 0], matrix[2, 1], matrix[2, 2]
+    a, b, c, d, e, f, g, h, m = entries(matrix)
     right, down, near = shift[0], shift[1], shift[2]
     for n in range(points.shape[0]):
-        i = np.uintp(3) * np.uintp(n)
-        j, k = i + np.uintp(1), i + np.uintp(2)
+        i, j, k = coordinates(n)
         x, y, z = float(p[i]), float(p[j]), float(p[k])
         to[i] = a * x + b * y + c * z + right
         to[j] = d * x + e * y + f * z + down
@@ -43,13 +40,12 @@ def place(points, matrix, shift, out):  # type: ignore[no-untyped-def]
 def bounds(points, matrix, out):  # type: ignore[no-untyped-def]
     """Lowest and highest x and y of all points turned by a matrix: ``out`` (4,) is low x, low y, high x, high y."""
     p = points.reshape(-1)
-    a, b, c = matrix[0, 0], matrix[0, 1], matrix[0, 2]
-    d, e, f = matrix[1, 0], matrix[1, 1], matrix[1, 2]
+    a, b, c, d, e, f, _, _, _ = entries(matrix)
     left = top = np.inf
     right = bottom = -np.inf
     for n in range(points.shape[0]):
-        i = np.uintp(3) * np.uintp(n)
-        x, y, z = float(p[i]), float(p[i + np.uintp(1)]), float(p[i + np.uintp(2)])
+        i, j, k = coordinates(n)
+        x, y, z = float(p[i]), float(p[j]), float(p[k])
         u, v = a * x + b * y + c * z, d * x + e * y + f * z
         left, right, top, bottom = min(left, u), max(right, u), min(top, v), max(bottom, v)
     out[0], out[1], out[2], out[3] = left, top, right, bottom

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
-from .place_kernels import bent, span
+from .place_kernels import bent, rows_within, shorter_way, span
 from .relief_kernels import _bite, _met
 
 _kernel: Any = kernel()
@@ -51,20 +51,14 @@ def reach_even(even, round_way, legs, reach, best, where, first, end):  # type: 
         x0, w0, x1, w1 = legs[n, 0], legs[n, 1], legs[n, 6], legs[n, 7]
         long, turn, begin = legs[n, 13], legs[n, 14], legs[n, 12]
         middle_x, middle_w, far = (x0 + x1) / 2, (w0 + w1) / 2, reach + long / 2
-        middle_row, over = (middle_w - top) / down, far / abs(down)
-        if round_way > 0 and 2 * over >= count:
-            a0, a1 = 0, count - 1
-        else:
-            a0, a1 = int(np.ceil(middle_row - over)), int(np.floor(middle_row + over))
-            if round_way == 0:
-                a0, a1 = max(a0, first), min(a1, end - 1)
+        a0, a1 = rows_within(middle_w, far, top, down, count, round_way > 0, first, end)
         for a in range(a0, a1 + 1):
             row = a % count
             if row < first or row >= end:
                 continue
             off = top + row * down - middle_w
             if round_way > 0:
-                off -= round_way * np.floor(off / round_way + 0.5)
+                off = shorter_way(off, round_way)
             wide = far * far - off * off
             if wide < 0:
                 continue

@@ -7,21 +7,26 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
+from ..numeric.coordinates import coordinates
 
 _kernel: Any = kernel()
+_inline: Any = kernel(inline="always")
+
+
+@_inline
+def _stand(points, normals, h, n, out):  # type: ignore[no-untyped-def]
+    """One point moved along its normal by a height; each array is a row of coordinates."""
+    for k in coordinates(n):
+        out[k] = points[k] + normals[k] * h
 
 
 @_kernel
 def displace(points, normals, height, moves, first, end, out):  # type: ignore[no-untyped-def]
     """Where the points ``first`` to ``end`` stand: each moved along its normal by its height, and by its move where
     there are any."""
-    # One coordinate after the other: rows of a length that the compiler does not know are not gone through at once.
     p, q, to, also = points.reshape(-1), normals.reshape(-1), out.reshape(-1), moves.reshape(-1)
     for n in range(first, end):
-        i, h = np.uintp(3) * np.uintp(n), height[np.uintp(n)]
-        for c in range(3):
-            k = i + np.uintp(c)
-            to[k] = p[k] + q[k] * h
+        _stand(p, q, height[np.uintp(n)], n, to)
     if also.shape[0] > 0:
         for at in range(3 * first, 3 * end):
             to[np.uintp(at)] += also[np.uintp(at)]
@@ -30,11 +35,12 @@ def displace(points, normals, height, moves, first, end, out):  # type: ignore[n
 @_kernel
 def displace_some(points, normals, height, moves, which, out):  # type: ignore[no-untyped-def]
     """As :func:`displace`, for some of the points."""
-    also = moves.shape[0] > 0
+    p, q, to, also = points.reshape(-1), normals.reshape(-1), out.reshape(-1), moves.reshape(-1)
     for n in range(which.shape[0]):
-        v = which[n]
-        for c in range(3):
-            out[v, c] = points[v, c] + normals[v, c] * height[v] + (moves[v, c] if also else np.float32(0))
+        _stand(p, q, height[np.uintp(which[n])], which[n], to)
+        if also.shape[0] > 0:
+            for k in coordinates(which[n]):
+                to[k] += also[k]
 
 
 @_kernel

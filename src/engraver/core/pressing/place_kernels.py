@@ -59,7 +59,26 @@ def span(at, reach, low, per, count):  # type: ignore[no-untyped-def]
 
 
 @_inline
-def room(even, dims):  # type: ignore[no-untyped-def]
+def rows_within(at, reach, top, down, count, closed, first, end):  # type: ignore[no-untyped-def]
+    """The first and the last of ``count`` even rows that lie within ``reach`` of a place, among ``first`` to ``end``;
+    of rows that are ``closed`` to a tube, each once, counted on from the last to the first."""
+    middle, over = (at - top) / down, reach / abs(down)
+    a0, a1 = int(np.ceil(middle - over)), int(np.floor(middle + over))
+    if not closed:
+        a0, a1 = max(a0, first), min(a1, end - 1)
+    elif 2 * over >= count:
+        a0, a1 = 0, count - 1
+    return a0, a1
+
+
+@_inline
+def shorter_way(off, whole):  # type: ignore[no-untyped-def]
+    """A way round a tube of so much in all, or the way back where that is shorter."""
+    return off - whole * np.floor(off / whole + 0.5)
+
+
+@_inline
+def most_spans(even, dims):  # type: ignore[no-untyped-def]
     """How many spans a mark can have at most."""
     return int(even[0]) if even.shape[0] > 0 else dims[1] * dims[2]
 
@@ -69,9 +88,10 @@ def spans(even, starts, low, per, dims, lies, radius, mark, side, first, end, po
     """The points that a mark can reach, of rows ``first`` to ``end`` or of so many cells: those of each row of the
     grid that lie in it, or of each row of cells that the ball round it reaches. Returns how many spans these are.
 
-    ``mark`` is one row of marks, ``side`` the pixels along its tip. Into ``points``, int64 (:func:`room`, 3), go the
-    first point of each span, the one after its last, and the first point of its row; into ``places``, float64
-    (:func:`room`, 2), how far right and up of the mark's middle that row begins. Cells begin at 0 and nowhere.
+    ``mark`` is one row of marks, ``side`` the pixels along its tip. Into ``points``, int64 (most, 3), go the first
+    point of each span, the one after its last, and the first point of its row; into ``places``, float64 (most, 2), how
+    far right and up of the mark's middle that row begins, in scene units; ``most`` is :func:`most_spans`. Cells begin
+    at 0 and nowhere.
     """
     rows, found = even.shape[0] > 0, 0
     count, columns, left, top, step, down = 0, 0, 0.0, 0.0, 1.0, 1.0
@@ -88,21 +108,14 @@ def spans(even, starts, low, per, dims, lies, radius, mark, side, first, end, po
         if lies == 1:
             r_down, u_down = my * rz - mz * ry, my * uz - mz * uy
             at_down = radius * np.arctan2(mz, my)
-        middle_row, over = (at_down - top) / down, reach / abs(down)
-        if lies == 1 and 2 * over >= count:
-            a0, a1 = 0, count - 1
-        else:
-            a0, a1 = int(np.ceil(middle_row - over)), int(np.floor(middle_row + over))
-            if lies == 0:
-                a0, a1 = max(a0, first), min(a1, end - 1)
+        a0, a1 = rows_within(at_down, reach, top, down, count, lies == 1, first, end)
         for a in range(a0, a1 + 1):
             row = a % count
             if row < first or row >= end:
                 continue
             off = top + row * down - at_down
             if lies == 1:
-                whole_way = 2 * np.pi * radius
-                off -= whole_way * np.floor(off / whole_way + 0.5)
+                off = shorter_way(off, 2 * np.pi * radius)
             x, y = (left - cx) * rx + off * r_down, (left - cx) * ux + off * u_down
             one, two = within(middle + x * grow, step * rx * grow, most, 0, columns)
             one, two = within(middle - y * grow_y, -step * ux * grow_y, most, one, two)

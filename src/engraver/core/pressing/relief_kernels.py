@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
-from .place_kernels import bent, room, spans
+from ..numeric.coordinates import coordinates
+from .place_kernels import bent, most_spans, spans
 from .tip_kernels import tip_at
 
 _kernel: Any = kernel()
@@ -56,13 +57,11 @@ def _bent_row(levels, start, wide, most, frame, points, normals, strong, meets, 
     """
     fx, fy, fz, gx, gy, gz, hx, hy, hz, kx, ky, kz, far_away, middle, grow, grow_y = frame
     zero = np.float32(0)
-    # One coordinate after the other: rows of a length that the compiler does not know are not gone through at once.
     p, q = points.reshape(-1), normals.reshape(-1)
     for begin in range(one, two, _TOGETHER):
         count = min(_TOGETHER, two - begin)
         for n in range(count):
-            i = np.uintp(3) * np.uintp(begin + n)
-            j, k = i + np.uintp(1), i + np.uintp(2)
+            i, j, k = coordinates(begin + n)
             dx, dy, dz = p[i] - fx, p[j] - fy, p[k] - fz
             x, y = bent(dx, dy, dz, q[i], q[j], q[k], gx, gy, gz, hx, hy, hz, kx, ky, kz)
             x, y = middle + x * grow, middle - y * grow_y
@@ -116,8 +115,8 @@ def press_plain(  # type: ignore[no-untyped-def]
     """As :func:`press`, for marks that are nothing but heights, all of them there, which are added or the highest of
     which stands: no point needs to be asked what it is."""
     rows = even.shape[0] > 0
-    step, most_spans = even[4] if rows else 1.0, room(even, dims)
-    span, place = np.empty((most_spans, 3), np.int64), np.empty((most_spans, 2))
+    step, room = even[4] if rows else 1.0, most_spans(even, dims)
+    span, place = np.empty((room, 3), np.int64), np.empty((room, 2))
     at = np.empty((2, _TOGETHER), np.float32)
     for n in range(marks.shape[0]):
         size, ratio = marks[n, 9], marks[n, 10]
@@ -169,11 +168,11 @@ def press(  # type: ignore[no-untyped-def]
     than along their normals.
     """
     whole, falls, bites, rows = wide.shape[0] == 0, fall.shape[0] > 0, tooth.shape[0] > 0, even.shape[0] > 0
-    last_fall, fixed, most_spans = fall.shape[0] - 1, left_by.shape[0] == 0, room(even, dims)
+    last_fall, fixed, room = fall.shape[0] - 1, left_by.shape[0] == 0, most_spans(even, dims)
     columns, top, step, down = 1, 0.0, 1.0, 1.0
     if rows:
         columns, top, step, down = int(even[1]), even[3], even[4], even[5]
-    span, place = np.empty((most_spans, 3), np.int64), np.empty((most_spans, 2))
+    span, place = np.empty((room, 3), np.int64), np.empty((room, 2))
     for n in range(marks.shape[0]):
         size = marks[n, 9]
         if size <= 0:

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
-from .place_kernels import bent, span
+from .place_kernels import bent, rows_within, shorter_way, span
 
 _kernel: Any = kernel()
 
@@ -36,12 +36,7 @@ def reached(points, normals, even, starts, low, per, dims, lies, radius, m, fall
         count, columns, left, top, step, down = int(even[0]), int(even[1]), even[2], even[3], even[4], even[5]
         if lies == 1:
             at_down = radius * np.arctan2(mz, my)
-        a0 = int(np.ceil((at_down - top) / down - size / abs(down)))
-        a1 = int(np.floor((at_down - top) / down + size / abs(down)))
-        if lies == 0:
-            a0, a1 = max(a0, 0), min(a1, count - 1)
-        elif a1 - a0 >= count:
-            a0, a1 = 0, count - 1
+        a0, a1 = rows_within(at_down, size, top, down, count, lies == 1, 0, count)
     else:
         c0, c1 = span(m[0], size, low[0], per, dims[0])
         b0, b1 = span(m[1], size, low[1], per, dims[1])
@@ -53,8 +48,7 @@ def reached(points, normals, even, starts, low, per, dims, lies, radius, m, fall
                 row = a % count
                 off = top + row * down - at_down
                 if lies == 1:
-                    whole_way = 2 * np.pi * radius
-                    off -= whole_way * np.floor(off / whole_way + 0.5)
+                    off = shorter_way(off, 2 * np.pi * radius)
                 wide = np.sqrt(max(0.0, size * size - off * off))
                 base = row * columns
                 one = base + max(0, int(np.ceil((m[0] - wide - left) / step)))

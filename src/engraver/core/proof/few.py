@@ -31,7 +31,7 @@ class Few:
         number[self._which] = np.arange(len(self._which), dtype=np.int32)
         self.faces: Faces = number.take(ground.coarse)
         self.points: Pixels = ground.points.take(self._which, axis=0)
-        self.normals: Pixels = ground.normals.take(self._which, axis=0)
+        self.normals: Pixels = np.empty_like(self.points)
         self.screen, self.carried = np.empty_like(self.points), np.empty_like(self.points)
         self.blocks = Blocks(self.points, self.faces)
         self._stale = True

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
+from ..numeric.coordinates import coordinates, entries
 
 _kernel: Any = kernel()
 _fast: Any = kernel(fastmath=True)
@@ -24,11 +25,9 @@ PLACES, FRACTION = 20, 10
 def _see(points, normals, turn, scale, camera, centre_x, centre_y, n, out, carried):  # type: ignore[no-untyped-def]
     """A point to the screen (x, y, nearness) for an eye ``camera`` away along z, and its normal to the eye's axes.
 
-    All hold one coordinate after the other: rows of a length that the compiler does not know are not gone through at
-    once.
+    All hold one coordinate after the other; ``turn`` is the rotation's :func:`~..numeric.coordinates.entries`.
     """
-    i = np.uintp(3) * np.uintp(n)
-    j, k = i + np.uintp(1), i + np.uintp(2)
+    i, j, k = coordinates(n)
     a, b, c, d, e, f, g, h, l = turn  # noqa: E741
     px, py, pz = points[i], points[j], points[k]
     away = max(camera - (g * px + h * py + l * pz), np.float32(0.05))
@@ -43,21 +42,15 @@ def _see(points, normals, turn, scale, camera, centre_x, centre_y, n, out, carri
 
 
 @_through
-def _parts(r):  # type: ignore[no-untyped-def]
-    """A rotation's parts, row by row: they are asked for once, not at every point."""
-    return r[0, 0], r[0, 1], r[0, 2], r[1, 0], r[1, 1], r[1, 2], r[2, 0], r[2, 1], r[2, 2]
+def _one_by_one(points, normals, rotation, out, carried):  # type: ignore[no-untyped-def]
+    """What :func:`_see` takes, from arrays of points (n, 3)."""
+    return points.reshape(-1), normals.reshape(-1), entries(rotation), out.reshape(-1), carried.reshape(-1)
 
 
 @_fast
 def project(points, normals, rotation, scale, camera, centre_x, centre_y, first, end, out, carried):  # type: ignore[no-untyped-def]
     """Points ``first`` to ``end`` to the screen."""
-    p, q, to, eye, turn = (
-        points.reshape(-1),
-        normals.reshape(-1),
-        out.reshape(-1),
-        carried.reshape(-1),
-        _parts(rotation),
-    )
+    p, q, turn, to, eye = _one_by_one(points, normals, rotation, out, carried)
     for n in range(first, end):
         _see(p, q, turn, scale, camera, centre_x, centre_y, n, to, eye)
 
@@ -65,13 +58,7 @@ def project(points, normals, rotation, scale, camera, centre_x, centre_y, first,
 @_fast
 def project_some(points, normals, rotation, scale, camera, centre_x, centre_y, which, count, out, carried):  # type: ignore[no-untyped-def]
     """As :func:`project` for some points; returns the box on the screen of where they were and where they are."""
-    p, q, to, eye, turn = (
-        points.reshape(-1),
-        normals.reshape(-1),
-        out.reshape(-1),
-        carried.reshape(-1),
-        _parts(rotation),
-    )
+    p, q, turn, to, eye = _one_by_one(points, normals, rotation, out, carried)
     left, top, right, bottom = np.float32(1e9), np.float32(1e9), np.float32(-1e9), np.float32(-1e9)
     for k in range(count):
         n = which[k]

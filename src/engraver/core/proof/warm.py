@@ -6,12 +6,13 @@ from functools import lru_cache
 
 import numpy as np
 
+from engraver.core.mesh.model import mesh_of
+
 from ..cache import Cache
 from ..cords.free import free_cord
 from ..cords.segment import segment_of
 from ..curves.model import Curve
 from ..errors import Watch, unwatched
-from ..mesh.model import mesh_of
 from ..pressing.band import lay_band
 from ..pressing.expand import expand
 from ..pressing.gesture import Gesture, packed_points

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from ..compiled import kernel
+from ..numeric.coordinates import coordinates
 
 _kernel: Any = kernel()
 _inline: Any = kernel(inline="always")
@@ -112,13 +113,11 @@ def _unit(x, y, z):  # type: ignore[no-untyped-def]
 
 @_inline
 def _crossed(points, left, right, up, down):  # type: ignore[no-untyped-def]
-    """The normal across the ways between two pairs of points, in ``points`` one coordinate after the other: rows of a
-    length that the compiler does not know are not gone through at once."""
-    a, b, c, d = np.uintp(3) * left, np.uintp(3) * right, np.uintp(3) * up, np.uintp(3) * down
-    y, z = np.uintp(1), np.uintp(2)
-    ax, bx = points[b] - points[a], points[c] - points[d]
-    ay, by = points[b + y] - points[a + y], points[c + y] - points[d + y]
-    az, bz = points[b + z] - points[a + z], points[c + z] - points[d + z]
+    """The normal across the ways between two pairs of points, in ``points`` one coordinate after the other."""
+    a, b, c, d = coordinates(left), coordinates(right), coordinates(up), coordinates(down)
+    ax, bx = points[b[0]] - points[a[0]], points[c[0]] - points[d[0]]
+    ay, by = points[b[1]] - points[a[1]], points[c[1]] - points[d[1]]
+    az, bz = points[b[2]] - points[a[2]], points[c[2]] - points[d[2]]
     return _unit(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
 
 
@@ -151,8 +150,8 @@ def _joined(slant, starts, around, v):  # type: ignore[no-untyped-def]
     """As :func:`fan_normal`, from :func:`slants`, there one coordinate after the other."""
     x = y = z = np.float32(0)
     for n in range(starts[v], starts[v + 1]):
-        f = np.uintp(3) * np.uintp(around[np.uintp(n)])
-        x, y, z = x + slant[f], y + slant[f + np.uintp(1)], z + slant[f + np.uintp(2)]
+        i, j, k = coordinates(around[np.uintp(n)])
+        x, y, z = x + slant[i], y + slant[j], z + slant[k]
     return _unit(x, y, z)
 
 
@@ -195,18 +194,18 @@ def even_normals(points, rows, columns, closed, first, end, out):  # type: ignor
 
     ``closed``: the last row is followed by the first.
     """
-    p, to, one, two, three = points.reshape(-1), out.reshape(-1), np.uintp(1), np.uintp(2), np.uintp(3)
+    p, to, one = points.reshape(-1), out.reshape(-1), np.uintp(1)
     for i in range(first, end):
         above, below = _beside(i, rows, closed)
         row, up, down = i * columns, above * columns, below * columns
         r, u, d = np.uintp(row), np.uintp(up), np.uintp(down)
         for j in range(1, columns - 1):
             n = np.uintp(j)
-            v = three * (r + n)
-            to[v], to[v + one], to[v + two] = _crossed(p, r + n - one, r + n + one, u + n, d + n)
+            x, y, z = coordinates(r + n)
+            to[x], to[y], to[z] = _crossed(p, r + n - one, r + n + one, u + n, d + n)
         for j in (0, columns - 1):
-            v = three * np.uintp(row + j)
-            to[v], to[v + one], to[v + two] = _even_normal(p, row, up, down, j, columns)
+            x, y, z = coordinates(row + j)
+            to[x], to[y], to[z] = _even_normal(p, row, up, down, j, columns)
 
 
 @_kernel
