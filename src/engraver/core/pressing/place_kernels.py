@@ -89,8 +89,8 @@ def spans(even, starts, low, per, dims, lies, radius, mark, side, first, end, po
     grid that lie in it, or of each row of cells that the ball round it reaches. Returns how many spans these are.
 
     ``mark`` is one row of marks, ``side`` the pixels along its tip. Into ``points``, int64 (most, 3), go the first
-    point of each span, the one after its last, and the first point of its row; into ``places``, float64 (most, 2), how
-    far right and up of the mark's middle that row begins, in scene units; ``most`` is :func:`most_spans`. Cells begin
+    point of each span, the one after its last, and the first point of its row; into ``places``, float64 (most, 2), in
+    scene units how far right and up of the mark's middle that row begins; ``most`` is :func:`most_spans`. Cells begin
     at 0 and nowhere.
     """
     rows, found = even.shape[0] > 0, 0
