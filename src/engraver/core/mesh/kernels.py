@@ -17,7 +17,8 @@ _kernel: Any = kernel()
 # Of points that are all numbers the least and the most are found many at once.
 _numbers: Any = kernel(fastmath={"nnan", "nsz"})
 # Samples along a side of a tile, of which only the farthest one is asked whether it hides something.
-TILE = 8
+TILE_BITS = 3
+TILE = 1 << TILE_BITS
 # What is done with faces that look away.
 DRAWN, LEFT_OUT, PUT_OFF = 0, 1, 2
 
@@ -63,9 +64,10 @@ def heights(screen, faces, back, top, bottom, out, later):  # type: ignore[no-un
     belong to a triangle, right and lower ones do not. Every border is followed from its
     upper end, so two triangles that share it agree to the last bit: no gap, nothing twice.
     """
-    columns, put_off = out.shape[1], 0
+    samples, columns, put_off = out.reshape(-1), out.shape[1], 0
     for t in range(faces.shape[0]):
-        a, b, c = faces[t, 0], faces[t, 1], faces[t, 2]
+        u = np.uintp(t)
+        a, b, c = np.uintp(faces[u, 0]), np.uintp(faces[u, 1]), np.uintp(faces[u, 2])
         ya, yb, yc = screen[a, 1], screen[b, 1], screen[c, 1]
         r0 = max(int(np.ceil(min(ya, yb, yc) - 0.5)), top)
         r1 = min(int(np.ceil(max(ya, yb, yc) - 0.5)), bottom)
@@ -105,11 +107,11 @@ def heights(screen, faces, back, top, bottom, out, later):  # type: ignore[no-un
             c0 = max(int(np.ceil(left - 0.5)), 0)
             c1 = min(int(np.ceil(right - 0.5)), columns)
             z_row = z_start + y * dzdy
-            line = r - top
-            for c in range(c0, c1):
-                z = np.float32(min(max(z_row + (c + 0.5) * dzdx, deep), near))
-                if z > out[line, c]:
-                    out[line, c] = z
+            start = np.uintp((r - top) * columns + c0)
+            for k in range(c1 - c0):
+                z = np.float32(min(max(z_row + (c0 + k + 0.5) * dzdx, deep), near))
+                was = samples[start + np.uintp(k)]
+                samples[start + np.uintp(k)] = z if z > was else was
     return put_off
 
 
@@ -119,13 +121,17 @@ def farthest(fine, tiles):  # type: ignore[no-untyped-def]
     rows, columns = fine.shape
     low = np.empty(columns, np.float32)
     for i in range(tiles.shape[0]):
-        low[:] = np.inf
-        for r in range(i * TILE, min((i + 1) * TILE, rows)):
+        for c in range(columns):
+            low[c] = fine[i * TILE, c]
+        for r in range(i * TILE + 1, min((i + 1) * TILE, rows)):
             row = fine[r]
             for c in range(columns):
                 low[c] = row[c] if row[c] < low[c] else low[c]
         for j in range(tiles.shape[1]):
-            tiles[i, j] = low[j * TILE : (j + 1) * TILE].min()
+            far = low[j * TILE]
+            for c in range(j * TILE + 1, min((j + 1) * TILE, columns)):
+                far = min(far, low[c])
+            tiles[i, j] = far
 
 
 @_kernel
@@ -134,8 +140,8 @@ def not_hidden(screen, faces, which, count, top, bottom, columns, tiles):  # typ
     returns how many. ``tiles`` are those of :func:`farthest`, of rows ``top`` to ``bottom``; faces lie in them."""
     left = 0
     for n in range(count):
-        t = which[n]
-        a, b, c = faces[t, 0], faces[t, 1], faces[t, 2]
+        t = np.uintp(which[n])
+        a, b, c = np.uintp(faces[t, 0]), np.uintp(faces[t, 1]), np.uintp(faces[t, 2])
         ya, yb, yc = screen[a, 1], screen[b, 1], screen[c, 1]
         xa, xb, xc = screen[a, 0], screen[b, 0], screen[c, 0]
         near = np.float32(max(screen[a, 2], screen[b, 2], screen[c, 2]))
@@ -143,31 +149,31 @@ def not_hidden(screen, faces, which, count, top, bottom, columns, tiles):  # typ
         r1 = min(int(np.ceil(max(ya, yb, yc) - 0.5)), bottom) - top
         c0 = max(int(np.ceil(max(min(xa, xb, xc), 0.0) - 0.5)), 0)
         c1 = min(int(np.ceil(min(max(xa, xb, xc), float(columns)) - 0.5)), columns)
-        hidden = True
-        for i in range(r0 // TILE, (r1 - 1) // TILE + 1):
-            for j in range(c0 // TILE, (c1 - 1) // TILE + 1):
-                if near > tiles[i, j]:
-                    hidden = False
-                    break
-            if not hidden:
+        far = np.float32(np.inf)
+        for i in range(r0 >> TILE_BITS, ((r1 - 1) >> TILE_BITS) + 1):
+            for j in range(c0 >> TILE_BITS, ((c1 - 1) >> TILE_BITS) + 1):
+                far = min(far, tiles[np.uintp(i), np.uintp(j)])
+            if near > far:
                 break
-        if not hidden:
-            which[left] = t
-            left += 1
+        which[left] = t
+        left += 1 if near > far else 0
     return left
+
+
+@_kernel
+def single(drawn, cover):  # type: ignore[no-untyped-def]
+    """Of one sample a pixel: 0 in place of -inf, and 1 or 0 where something was hit."""
+    for i in range(drawn.shape[0]):
+        row, hits = drawn[i], cover[i]
+        for j in range(drawn.shape[1]):
+            hit = row[j] > -np.inf
+            row[j] = row[j] if hit else np.float32(0)
+            hits[j] = np.float32(1) if hit else np.float32(0)
 
 
 @_kernel
 def average(fine, factor, out, cover):  # type: ignore[no-untyped-def]
     """Mean of the samples that hit in every block of ``factor`` by ``factor``, and their share."""
-    if factor == 1:  # the commonest and largest; ``out`` may be ``fine`` itself
-        for i in range(out.shape[0]):
-            for j in range(out.shape[1]):
-                z = fine[i, j]
-                hit = z > -np.inf
-                out[i, j] = z if hit else np.float32(0)
-                cover[i, j] = np.float32(1) if hit else np.float32(0)
-        return
     whole = factor * factor
     for i in range(out.shape[0]):
         for j in range(out.shape[1]):
@@ -291,6 +297,7 @@ def warm() -> None:
     heights(screen, faces, 0, 0, 2, grid.copy(), some)
     farthest(grid, np.zeros((1, 1), np.float32))
     not_hidden(screen, faces, some, 1, 0, 2, 2, np.zeros((1, 1), np.float32))
+    single(grid.copy(), grid.copy())
     average(grid, 1, grid.copy(), grid.copy())
     tones(grid.copy(), grid.copy(), 0.0, 1.0, 0.5, 1.0, 0.5)
     join(three, three.view(np.int32), np.full(8, -1, np.int32), np.zeros(3, np.int32), np.zeros(3, np.int32))

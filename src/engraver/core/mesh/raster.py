@@ -103,7 +103,10 @@ def nearest(
             _draw(screen, faces, (top + a) * factor, drawn, skip_back=skip_back)
             for first in range(a, b, BAND):
                 some = slice(first, min(first + BAND, b))
-                kernels.average(fine[some.start * factor : some.stop * factor], factor, heights[some], covers[some])
+                if factor == 1:
+                    kernels.single(heights[some], covers[some])
+                else:
+                    kernels.average(fine[first * factor : some.stop * factor], factor, heights[some], covers[some])
                 if finish is not None:
                     finish(heights[some], covers[some])
 
