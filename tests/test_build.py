@@ -12,11 +12,12 @@ from scipy import spatial
 from conftest import LEFT, in_dialog, settle
 from engraver.app.views.add_step import AddStep
 from engraver.app.window import Window
-from engraver.core.engine import Request
+from engraver.core.engine import Request, begun
 from engraver.core.numeric import fields
 from engraver.core.numeric.fields import NoiseForm
 from engraver.core.raster import Raster
 from engraver.core.recipe import Step
+from engraver.core.steps import KINDS as STEPS
 from lines import line_of, run
 
 KINDS = ("smooth", "ridged", "billowed", "cells", "borders", "second", "waves")
@@ -174,3 +175,31 @@ def _typed(sheet: QDialog, word: str) -> None:
     assert isinstance(sheet, AddStep)
     QTest.keyClicks(sheet.field, word)
     QTest.keyClick(sheet.field, Qt.Key.Key_Return)
+
+
+@pytest.mark.parametrize("id", [id for id, kind in STEPS.items() if kind.group == "build"])
+@pytest.mark.parametrize("wraps", [False, True])
+def test_what_is_built_on_a_plate_does_not_hide_what_stands_there(id: str, wraps: bool) -> None:
+    """It can be recognised still, and repeats where it repeated."""
+    waves = np.sin(np.arange(128) * 2 * np.pi * 3 / 128).astype(np.float32)
+    there = Raster.of(0.5 + 0.2 * waves + 0.2 * waves[:, None], wrap=(wraps, wraps))
+    line, engine = line_of(there)
+    step = begun(id, line, ())
+    after = engine.evaluate(line_of(there, step)[0], Request(exact=True)).raster
+    assert np.corrcoef(after.pixels.ravel(), there.pixels.ravel())[0, 1] > 0.4
+    assert after.wrap == there.wrap
+    if wraps and id == "noise":  # also in its tones
+        across = np.abs(after.pixels[:, 0] - after.pixels[:, -1]).max()
+        assert across < 2 * np.abs(np.diff(after.pixels, axis=1)).max()
+
+
+def test_noise_on_a_blank_is_the_ground_and_on_that_a_roughness(window: Window) -> None:
+    studio = window.studio
+    studio.add_blank(64)
+    studio.add_step("noise")
+    assert studio.steps[0].params == Step.make("noise").params
+    studio.add_step("noise", seed=3)
+    assert studio.steps[1].params.meets == "add" and studio.steps[1].params.seed == 3
+    studio.toggle_step(studio.steps[0].uid)  # what is off does not stand
+    studio.add_step("noise")
+    assert studio.steps[2].params.meets == "add"  # the second one does

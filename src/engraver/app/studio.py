@@ -9,7 +9,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from engraver.core.engine import Engine, Line, SourceStore
+from engraver.core.engine import Engine, Line, SourceStore, begun
 from engraver.core.errors import EngraverError
 from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix
@@ -21,6 +21,7 @@ from engraver.core.recipe.references import tried_in
 from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
 from engraver.core.sources.intake import Prepared, started_again
+from engraver.core.steps import kind_of
 from engraver.core.surfaces import Paper, fitting
 
 from .left_off import BEGINNING, Left
@@ -133,15 +134,14 @@ class Studio(QObject):
         Raises BadValue for bad values.
         """
         if self.plate is not None:
-            step = Step.make(kind, **values)
-            self.insert_step(step, places(self.project, self.plate.id, step.declared, self.step_uid).first)
+            self.add_step_at(kind, places(self.project, self.plate.id, kind_of(kind), self.step_uid).first, **values)
 
-    def insert_step(self, step: Step, place: int) -> None:
-        """Put a step in at a place of the line, and choose it."""
-        if self.plate is None:
-            return
-        self.edit(edits.insert_step(self.project, self.plate.id, step, place), f"Add {step.title}")
-        self.choose_step(step.uid)
+    def add_step_at(self, kind: str, place: int, **values: Any) -> None:
+        """Add a step at a place of the line, and choose it. Raises BadValue for bad values."""
+        if self.plate is not None and (line := self.line()) is not None:
+            step = begun(kind, line, self.steps[:place], **values)
+            self.edit(edits.insert_step(self.project, self.plate.id, step, place), f"Add {step.title}")
+            self.choose_step(step.uid)
 
     def turn_over(self) -> None:
         """What stood up lies low, and the other way round: an Invert is added, or the one that is there goes."""

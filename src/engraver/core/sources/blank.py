@@ -41,5 +41,5 @@ def _first(source: Source, holding: Holding, what: str | None, before: StepZero 
 BLANK = SourceKind(
     id="blank", name="Blank", help=_HELP, reading=Blank, files="none",
     facts=_facts, raster=_raster, first=_first, start=lambda source, holding, check: Blank(),
-    words=lambda source, reading, holding: _HELP,
+    words=lambda source, reading, holding: _HELP, even=True,
 )  # fmt: skip

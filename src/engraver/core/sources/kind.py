@@ -94,6 +94,8 @@ class SourceKind:
         A source of an older file with what is known of its files today.
     editor : str
         The editor of our own that its settings have, if any.
+    even : bool
+        Nothing stands on it until something is built.
     kept : bool
         It remembers what it has read at full size, and nobody else need.
     """
@@ -120,6 +122,7 @@ class SourceKind:
     body: Callable[[Source, Holding, Watch], Mesh] | None = None
     completed: Callable[[Source, Holding, Watch], Source] = lambda source, holding, check: source
     editor: str = ""
+    even: bool = False
     kept: bool = False
 
     def __post_init__(self) -> None:

@@ -74,5 +74,5 @@ def _gradient(raster: Raster, params: Gradient, context: StepContext) -> Raster:
 GRADIENT = StepKind(
     id="gradient", name="Gradient", group="build", help="Heights from one level to another, smooth or in steps.",
     params=Gradient, apply=_gradient, extent=built_extent, agreement="scales",
-    words=("ramp", "radial", "steps"),
+    on_relief=lambda facts: {"meets": "multiply"}, words=("ramp", "radial", "steps"),
 )  # fmt: skip

@@ -164,6 +164,9 @@ class StepKind:
         A field of strokes that act one after the other: what all but the last have made can be kept.
     stands_first : bool
         Needs the stored levels untouched: it is put before everything that mixes them.
+    on_relief : (facts) -> dict
+        Settings with which a new one begins where something stands already, by what enters it: what would cover all
+        of it is added to it instead.
     words : tuple of str
         Other words by which an artist looks for it.
     """
@@ -193,6 +196,7 @@ class StepKind:
     stands_first: bool = False
     one_by_one: str = ""
     editor: str = ""
+    on_relief: Callable[[Facts], Mapping[str, Any]] = lambda facts: NOTHING
     words: tuple[str, ...] = ()
 
     @property

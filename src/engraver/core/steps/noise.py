@@ -14,6 +14,8 @@ from .build import Built, built_extent, finely, meet
 from .kind import StepContext, StepKind, reseeded
 
 _FREE = {"tiles": False}
+# How far noise goes up and down that roughens what is there.
+_ROUGH = 0.08
 
 
 class Noise(Built):
@@ -56,8 +58,13 @@ def _noise_extent(params: Noise, facts: Facts) -> Facts:
     return facts.but(wrap=(True, True)) if alone else facts
 
 
+def _roughness(facts: Facts) -> dict[str, object]:
+    """On what is there: a little of it, up and down, that closes where the plate does."""
+    return {"meets": "add", "level": 0.0, "height": _ROUGH, "tiles": any(facts.wrap)}
+
+
 NOISE = StepKind(
     id="noise", name="Noise", group="build", help="A surface from numbers: smooth, ridged, cells or waves.",
     params=Noise, apply=_noise, extent=_noise_extent, agreement="scales",
-    words=("random", "cells", "waves", "fractal", "procedural"),
+    on_relief=_roughness, words=("random", "cells", "waves", "fractal", "procedural"),
 )  # fmt: skip

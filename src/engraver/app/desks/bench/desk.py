@@ -8,7 +8,6 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMenu, QPushButton, QSplitter, QVBoxLayout, QWidget
 
-from engraver.core.recipe import Step
 from engraver.core.recipe.first import READ_AS
 
 from ...export_actions import ExportActions
@@ -166,7 +165,7 @@ class Bench(QWidget):
         wanted, place = (sheet.taken(), sheet.place) if sheet.exec() else ("", 0)
         sheet.deleteLater()
         if wanted:
-            self.host.studio.attempt(lambda: self.host.studio.insert_step(Step.make(wanted), place))
+            self.host.studio.attempt(lambda: self.host.studio.add_step_at(wanted, place))
 
     def share_at(self, spot: QPoint) -> tuple[float, float] | None:
         """Where on the chosen plate a place of the window lies, as shares; its middle for its line, else None."""
