@@ -12,6 +12,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from conftest import drop, settle
+from engraver.app.desks import DESKS
 from engraver.app.left_off import BEGINNING, MOST, Left, LeftOff
 from engraver.app.window import Window
 from engraver.core.project import journal
@@ -114,6 +115,26 @@ def test_the_trial_on_the_desk_comes_back(saved: tuple[Window, Path], make_windo
     other.filing.close_project()
     settle(other)
     assert other.trials.trial.id == "" and not other.trials.trial.gestures
+
+
+def test_it_opens_at_the_desk_where_it_was_left(
+    saved: tuple[Window, Path], make_window: Callable[[], Window], tmp_path: Path
+) -> None:
+    window, path = saved
+    for desk in DESKS:
+        window.go_to(desk)
+        window.close()
+        window = make_window()
+        assert window.face.front == "bench"
+        drop(window, path)
+        assert window.face.front == window.studio.desk == desk and window.desk(desk).isVisible()
+        assert all(window.keys.command(key) is not None for key in ("Ctrl+Z", "F2")), "its keys are those of the desk"
+    window.studio.replace_project(window.studio.project, path, saved=True, at=Left(desk="a cave"))
+    assert window.face.front == window.studio.desk == "bench"
+    window.studio.replace_project(window.studio.project, path, saved=True)  # not known: where the hand is
+    window.go_to("pack")
+    window.studio.replace_project(window.studio.project, path, saved=True)
+    assert window.face.front == "pack"
 
 
 def test_what_is_gone_from_the_project_is_not_looked_for(saved: tuple[Window, Path]) -> None:

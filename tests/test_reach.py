@@ -187,3 +187,26 @@ def test_where_room_is_short_the_polarity_is_said_in_fewer_words_never_cut(bench
     bench.rebuild(replace(bench.prefs, text_size=1.5))
     settle(bench)
     assert bench.bench.plate_view.polarity.text() == "white"
+
+
+def test_the_focus_of_what_is_taken_out_goes_to_what_is_chosen_in_its_place(bench: Window) -> None:
+    """Qt would pass it on to some button, which the next key would press."""
+    bench.activateWindow()
+    for kind in ("invert", "levels", "noise"):
+        bench.studio.add_step(kind)
+    settle(bench)
+    count = len(bench.studio.steps)
+    next(card for card in bench.bench.line.cards if card.chosen).setFocus()
+    for gone in (1, 2, 3):  # Del, Del, Del
+        QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Delete)
+        settle(bench)
+        assert len(bench.studio.steps) == count - gone
+        now = QApplication.focusWidget()
+        assert now in bench.bench.line.cards and now.chosen
+    bench.studio.add_blank(64)
+    settle(bench)
+    item = bench.bench.tray.items[bench.studio.plate_id]
+    item.setFocus()
+    QTest.keyClick(item, Qt.Key.Key_Delete)
+    settle(bench)
+    assert QApplication.focusWidget() is bench.bench.tray.items[bench.studio.plate_id]

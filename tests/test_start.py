@@ -109,7 +109,7 @@ def test_a_furnished_frame_is_the_window(make_window: Callable[..., Window]) -> 
     assert QTest.qWaitForWindowActive(shell)
     window.bench.plate_view.canvas.setFocus()
     QTest.keyClick(window.bench.plate_view.canvas, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
-    assert window._desk_id == "cabinet"
+    assert window.studio.desk == "cabinet"
     shell.close()
     assert not window.isVisible() and not window.filing.busy
     shell.takeCentralWidget()

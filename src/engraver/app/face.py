@@ -27,7 +27,7 @@ class Face(QWidget):
         column = QVBoxLayout()
         column.setSpacing(0)
         outer.addLayout(column, 1)
-        self._front = next(iter(DESKS))
+        self.front = next(iter(DESKS))
         self.top = TopBar(host.ui, lambda: self.undo_stack)
         host.cabinet_undo.changed.connect(self.top.follow)
         column.addWidget(self.top)
@@ -48,7 +48,7 @@ class Face(QWidget):
         desk = self.desk(id)
         if self._stack.indexOf(desk) < 0:
             self._stack.addWidget(desk)
-        self._front = id
+        self.front = id
         self._stack.setCurrentWidget(desk)
         self.rim.show_desk(id)
         self.top.follow()
@@ -56,10 +56,10 @@ class Face(QWidget):
     @property
     def undo_stack(self) -> UndoStack:
         """What Undo and Redo act on at the desk in front."""
-        return DESKS[self._front].undo_stack(self._host)
+        return DESKS[self.front].undo_stack(self._host)
 
     def focusNextPrevChild(self, next: bool) -> bool:
         """Tab goes in the order of work of the desk in front, then to the bar and the rim."""
-        desk = self._desks.get(self._front)
-        parts = DESKS[self._front].parts(desk) if desk is not None else ()
+        desk = self._desks.get(self.front)
+        parts = DESKS[self.front].parts(desk) if desk is not None else ()
         return tabbing.step(self.window(), (*parts, self.notice, self.top, self.rim), next)

@@ -21,8 +21,8 @@ _Id = Annotated[str, Field(max_length=200)]
 
 @dataclass(frozen=True, slots=True)
 class Left:
-    """The chosen plate and step; what the proof was: on a surface, as so many tiles, cut or raised, so strong; and
-    the trial on the proof desk."""
+    """The chosen plate and step; what the proof was: on a surface, as so many tiles, cut or raised, so strong; the
+    trial on the proof desk; and the desk in front, "" for whichever is."""
 
     plate: _Id = ""
     step: _Id = ""
@@ -31,6 +31,7 @@ class Left:
     cut: bool = False
     strength: Annotated[float, Field(ge=0, le=10)] | None = None
     trial: _Id = ""
+    desk: _Id = ""
 
     def within(self, project: Project) -> Left:
         """The same in a project as it is now: its first plate, no step and its last trial where those are gone."""

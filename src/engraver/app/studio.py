@@ -48,7 +48,7 @@ class Studio(QObject):
         self.path: Path | None = None
         self.plate_id: str | None = None
         self.step_uid: str = ""
-        self.trial_id = ""  # of the trial on the proof desk
+        self.trial_id, self.desk = "", "bench"  # of the trial on the proof desk; in front
         self.finished = self.peeking = self.revealing = self.tracing = False
         self.destinations: Mapping[str, Destination] = shipped()
         self.usual: Destination = destination("sculpt-stamp")
@@ -349,10 +349,9 @@ class Studio(QObject):
 
     def left(self) -> Left:
         """Where the project is now, to be opened there again."""
-        how = self.proof
-        return Left(
-            self.plate_id or "", self.step_uid, how.surface, how.repeats, how.cut, how.strength, self.trial_id
-        )  # fmt: skip
+        p = self.proof
+        proof = p.surface, p.repeats, p.cut, p.strength
+        return Left(self.plate_id or "", self.step_uid, *proof, self.trial_id, self.desk)
 
     def replace_project(self, project: Project, path: Path | None, *, saved: bool, at: Left = BEGINNING) -> None:
         """Open another project where it was left; its history starts here."""
@@ -366,7 +365,7 @@ class Studio(QObject):
                 proof, surface=at.surface, repeats=at.repeats, cut=at.cut, strength=at.strength
             )  # fmt: skip
         self.plate_id, self.step_uid, self.finished = at.plate or None, at.step, False
-        self.trial_id = at.trial
+        self.trial_id, self.desk = at.trial, at.desk or self.desk
         self.file_changed.emit()
         self.project_changed.emit()
         if at.step:

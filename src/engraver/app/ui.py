@@ -91,8 +91,7 @@ def emptied(row: QLayout) -> None:
         item = row.takeAt(0)
         widget = item.widget() if item is not None else None
         if widget is not None:
-            widget.hide()
-            widget.deleteLater()
+            take_out(widget)
 
 
 def fits(row: QLayout, room: int) -> bool:
@@ -155,8 +154,21 @@ class Ui:
             app.setFont(font)
 
 
-def let_go(widget: QWidget) -> None:
-    """Take the focus from what is about to be hidden: Qt would pass it on to some field, and the next key with it."""
+def let_go(widget: QWidget, heir: QWidget | None = None) -> None:
+    """Take the focus from what is about to be hidden: Qt would pass it on to some field, and the next key with it.
+
+    What comes in its place has it then, if there is such a thing.
+    """
     focus = QApplication.focusWidget()
     if focus is not None and (focus is widget or widget.isAncestorOf(focus)):
-        focus.clearFocus()
+        if heir is not None:
+            heir.setFocus()
+        else:
+            focus.clearFocus()
+
+
+def take_out(widget: QWidget, heir: QWidget | None = None) -> None:
+    """Hide a widget and let it go; the focus, if it has it, goes to what comes in its place."""
+    let_go(widget, heir)
+    widget.hide()
+    widget.deleteLater()

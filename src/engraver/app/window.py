@@ -64,7 +64,7 @@ from .studio import Studio
 from .theme import THEMES
 from .ui import Ui
 from .undo_stacks import CabinetUndo, UndoStack
-from .views.bars import Notice, Rim, TopBar
+from .views.bars import Notice, TopBar
 from .views.keys_sheet import KeysSheet
 from .views.sheets import Finder
 from .when_measured import WhenMeasured
@@ -106,7 +106,6 @@ class Window(QMainWindow):
         self.trials.drawing.failed.connect(lambda words: self.tell(words, "look"))
         self.files = FileDialogs(lambda: self.prefs, self.keep_prefs)
         self.commands = make_commands(self)
-        self._desk_id = next(iter(DESKS))
         self.setWindowTitle("Engraver")
         self.setAcceptDrops(True)
         self.resize(*SIZE)
@@ -117,10 +116,11 @@ class Window(QMainWindow):
         self._rebuilding.timeout.connect(self._next_piece)
         self._pieces = self._build()
         studio.project_changed.connect(self._gone_on)
-        self.keys = DeskKeys(self, self.commands, self._desk_id)
+        self.keys = DeskKeys(self, self.commands, studio.desk)
         studio.told.connect(self.tell)
         studio.project_changed.connect(self._kept_words)
         studio.file_changed.connect(self._kept_words)
+        studio.file_changed.connect(self._go_where_left)
         self.filing.opened.connect(self._opened)
         self.filing.journaled.connect(self._kept_words)
         self.filing.busy_with.connect(self.busy_words)
@@ -154,9 +154,9 @@ class Window(QMainWindow):
         self._face = face = Face(self)
         face.rim.chosen.connect(self.go_to)
         yield
-        face.desk(self._desk_id)
+        face.desk(self.studio.desk)
         yield
-        face.show_desk(self._desk_id)
+        face.show_desk(self.studio.desk)
         yield
         self.setCentralWidget(face)
         self._show_state(face.top)
@@ -175,13 +175,16 @@ class Window(QMainWindow):
 
     def go_to(self, id: str) -> None:
         """Bring a desk to the front."""
-        self._desk_id = id
+        self.studio.desk = id
         self.face.show_desk(id)
         self.keys.go_to(id)
 
-    @property
-    def rim(self) -> Rim:
-        return self.face.rim
+    def _go_where_left(self) -> None:
+        """Another project was left at a desk of its own."""
+        if self.studio.desk not in DESKS:  # of another edition
+            self.studio.desk = next(iter(DESKS))
+        if not self._in_the_making and self.face.front != self.studio.desk:
+            self.go_to(self.studio.desk)
 
     @property
     def top(self) -> TopBar:
@@ -262,7 +265,7 @@ class Window(QMainWindow):
 
     def run(self, command: Command) -> None:
         """Do what was chosen by its name; what belongs to another desk goes there first."""
-        if command.desk and command.desk != self._desk_id and command.when():
+        if command.desk and command.desk != self.studio.desk and command.when():
             self.go_to(command.desk)
         command.do()
 
@@ -299,7 +302,7 @@ class Window(QMainWindow):
         icon_of_plate(self, plate)
 
     def show_keys(self) -> None:
-        sheet = KeysSheet(self.ui, self, self._desk_id, {d.id: d.name for d in DESKS.values()})
+        sheet = KeysSheet(self.ui, self, self.studio.desk, {d.id: d.name for d in DESKS.values()})
         sheet.exec()
         sheet.deleteLater()
 
@@ -369,7 +372,7 @@ class Window(QMainWindow):
         dropping.welcome(event)
 
     def dropEvent(self, event: QDropEvent) -> None:
-        dropping.drop(self, self._desk_id, event)
+        dropping.drop(self, self.studio.desk, event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 from ..active_cabinet import ActiveCabinet
 from ..cabinet_mime import entries_of
 from ..cabinet_state import STANDING
-from ..ui import Ui, is_own_key, named, scrolled
+from ..ui import Ui, is_own_key, named, scrolled, take_out
 
 WIDTH = 178
 
@@ -183,8 +183,7 @@ class DrawerList(QWidget):
         ]:
             front = self.fronts.pop(id)
             self._list.removeWidget(front)
-            front.hide()
-            front.deleteLater()
+            take_out(front)
         for n, drawer in enumerate(mine.values()):
             if drawer.id not in self.fronts:
                 by_hand = drawer.query is None

@@ -25,7 +25,7 @@ from engraver.core.sources.kind import read_as_words
 from ..measuring import MeasuredPlate
 from ..painting import picture_of
 from ..theme.icons import pixmap
-from ..ui import Ui, choice, named
+from ..ui import Ui, choice, named, take_out
 from .card import CARD_DRAG, HEIGHT, STEP, WIRE, Card
 from .goes_on import GoesOn
 
@@ -203,13 +203,13 @@ class LineView(QWidget):
             card.show_step(step, now if now != group else "", only_here=shared.get(uid, False))
             group = now
             cards.append(card)
-        for card in old.values():
-            card.hide()
-            card.deleteLater()
         self.cards = cards
         for n, card in enumerate(cards):
             card.move(n * self.ui.px(STEP), 0)
             card.setVisible(True)
+        heir = next((card for card in cards if card.chosen), None)
+        for card in old.values():
+            take_out(card, heir)
         self.wire.resize(max(len(cards) * self.ui.px(STEP) + self.ui.px(6), self.area.width()), self.ui.px(HEIGHT))
         self._selected()
         self.ends.follow()

@@ -17,7 +17,7 @@ from engraver.core.readiness.gauge import VERDICTS
 
 from ..editors.rows import Choice
 from ..measuring import MeasuredPlate
-from ..ui import Ui, first_that_fits, literal, named
+from ..ui import Ui, first_that_fits, literal, named, take_out
 
 HEIGHT = 62
 # The least room of a gauge, and what stands beside its name where there is a fix; the gap between these.
@@ -264,8 +264,7 @@ class ReadinessRow(QWidget):
         if list(gauges) != list(self.views):
             for view in self.views.values():
                 self._gauges.removeWidget(view)
-                view.hide()
-                view.deleteLater()
+                take_out(view)
             self.views = {}
             for id, gauge in gauges.items():
                 view = GaugeView(self.ui, gauge)

@@ -11,7 +11,7 @@ from engraver.core.recipe import Plate
 
 from ..painting import picture_of
 from ..theme.icons import icon
-from ..ui import Ui, named, scrolled
+from ..ui import Ui, named, scrolled, take_out
 from .plate_item import PlateItem
 
 WIDTH, CELL = 101, 86
@@ -112,8 +112,7 @@ class Tray(QWidget):
         for id in [i for i in self.items if i not in wanted]:
             item = self.items.pop(id)
             self._grid.removeWidget(item)
-            item.hide()
-            item.deleteLater()
+            take_out(item, self.items.get(self.ui.studio.plate_id or ""))
         for plate in plates:
             if plate.id in self.items:
                 self.items[plate.id].show_plate(plate)
