@@ -210,6 +210,7 @@ def test_only_a_plane_is_taken_straight_down(id: str) -> None:
     trial = _trial(id)
     parts = parts_of(trial)
     assert "eye" in parts and ("whole" in parts) == ("filled" in parts) == surface(id).geometry.plane
+    assert ("pressed" in parts) != surface(id).geometry.plane
     seen = framed(trial, "eye", "mid", Eye(20.0, 30.0, 2.0))
     assert (seen.seen, seen.tilt, seen.turn, seen.zero) == ("eye", 20.0, 30.0, "mid")
     near = framed(trial, "eye", "mid", Eye(20.0, 30.0, 4.0))

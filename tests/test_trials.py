@@ -25,7 +25,7 @@ from engraver.core.proof.trial_view import TrialView, TrialWish, lacking
 from engraver.core.recipe import Project, Source, Trial, edits, trials
 from engraver.core.recipe.references import followers, repointed, tried_in
 from engraver.core.sources.blank import Blank
-from engraver.core.sources.trial import Given, TrialFrame, heights, made, own_of
+from engraver.core.sources.trial import Given, TrialFrame, framed, heights, made, own_of
 from engraver.core.surfaces import SURFACES, surface
 from engraver.core.surfaces.own import OwnMesh
 from engraver.core.surfaces.view import Eye
@@ -319,6 +319,31 @@ def test_a_frame_of_a_flat_trial_is_that_part_of_it() -> None:
     whole, _ = heights(given, TrialFrame(trial=id, side=400), (400, 400), store)
     part, _ = heights(given, TrialFrame(trial=id, side=100, x=0.5, y=0.5, width=0.25), (100, 100), store)
     assert np.abs(part - whole[150:250, 150:250]).max() < 1e-6 and part.max() > 0
+
+
+@pytest.mark.parametrize("on", ["ball", "pipe", "box", "own", "terrain"])
+@pytest.mark.parametrize("tilt", [0.0, 25.0, 50.0])
+def test_what_was_pressed_is_taken_without_its_body_however_it_is_turned(on: str, tilt: float) -> None:
+    """Its height over the body along the normal, as it was pressed; nothing beside it, nor beside the body."""
+    mesh = own() if on == "own" else None
+    pressed = gesture("single", on, points=[(0.5, 0.5)], size=0.3, strength=0.02)
+    trial = Trial(id="t", surface=on, points=200_000, gestures=(pressed,))
+    given = Given(trial, TIPS, mesh, on)
+    reading = framed(trial, "pressed", "black", Eye(tilt, 0.0), mesh)
+    replay = Replay(trial.declared.geometry.build(200_000, mesh), trial.declared.geometry, mesh, on, Cache(0))
+    replay.bring(trial.gestures, TIPS)
+    risen, cover = heights(given, reading, (256, 256), SourceStore())
+    most = float(replay.relief.height.max())
+    assert cover is None and most > 0
+    seen = replay.relief.ground.normals[replay.relief.height.argmax()] @ Eye(tilt, 0.0).rotation()[2]
+    if seen > 0.3:
+        assert risen.max() == pytest.approx(most, rel=0.05)
+    assert (np.abs(risen) > 0.03 * most).mean() < 0.15
+    raster = made(given, reading, (256, 256), SourceStore(), lambda share=None: None)
+    assert raster.coverage is None and raster.facts().coverage is False
+    assert abs(float(np.median(raster.pixels))) < 1e-3 and (
+        seen < 0.3 or raster.pixels.max() == pytest.approx(1, rel=0.05)
+    )
 
 
 @pytest.mark.parametrize("on", ["ball", "own", "flat"])

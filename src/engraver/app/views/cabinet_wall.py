@@ -262,7 +262,7 @@ class CabinetWall(QAbstractScrollArea):
         """A name as far as there is room, laid out once."""
         key = (name, room + 100_000 * font.weight())
         if key not in self._names:
-            short = QFontMetrics(font).elidedText(name, Qt.TextElideMode.ElideRight, room)
+            short = QFontMetrics(font).elidedText(name, Qt.TextElideMode.ElideMiddle, room)
             text = QStaticText(short)
             text.setTextFormat(Qt.TextFormat.PlainText)
             text.prepare(font=font)

@@ -231,7 +231,7 @@ class PackSheet(QAbstractScrollArea):
             painter.drawPixmap(place, shown, QRectF(shown.rect()))
         painter.setFont(self._font(8.5, 600))
         painter.setPen(INK)
-        name = painter.fontMetrics().elidedText(piece.name, Qt.TextElideMode.ElideRight, int(cell.width() - 8 * s))
+        name = painter.fontMetrics().elidedText(piece.name, Qt.TextElideMode.ElideMiddle, int(cell.width() - 8 * s))
         painter.drawText(self.name_rect(n), Qt.AlignmentFlag.AlignCenter, name)
         painter.setOpacity(1.0)
         self._marks(painter, piece, cell)

@@ -190,5 +190,5 @@ class PlateItem(QWidget):
         painter.setFont(ui.font(11, 600 if chosen else 400))
         painter.setPen(ui.colour("ink"))
         room = QRectF(2, frame.bottom() + 3, self.width() - 4, ui.px(18))
-        text = painter.fontMetrics().elidedText(self.plate.name, Qt.TextElideMode.ElideRight, int(room.width()))
+        text = painter.fontMetrics().elidedText(self.plate.name, Qt.TextElideMode.ElideMiddle, int(room.width()))
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, text)

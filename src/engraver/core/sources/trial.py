@@ -61,6 +61,10 @@ class TrialFrame(StepZero):
     )  # fmt: skip
     tilt: float = number(0.0, -180.0, 180.0, "Tilt", "How the eye looks down.", unit="°", when={"seen": "eye"})
     turn: float = number(0.0, -3600.0, 3600.0, "Turn", "How the surface is turned.", unit="°", when={"seen": "eye"})
+    heights: Literal["whole", "pressed"] = choice(
+        "whole", {"whole": "With the body", "pressed": "Pressed alone"}, "Heights",
+        "With the form of the body, or over it: what was pressed into it alone.", when={"seen": ("plane", "eye")},
+    )  # fmt: skip
     zero: Zero = choice(
         "black", {"black": "Black", "mid": "Mid-grey"}, "Zero", "The tone that leaves the surface untouched."
     )
@@ -84,9 +88,10 @@ class TrialFrame(StepZero):
         return (max(4, round(less)), self.side) if self.shape <= 1 else (self.side, max(4, round(less)))
 
 
-Part = Literal["whole", "filled", "eye", "strip"]
+Part = Literal["whole", "filled", "pressed", "eye", "strip"]
 PARTS: Mapping[Part, str] = MappingProxyType({
-    "whole": "The whole surface", "filled": "What the marks fill", "eye": "As it is seen now",
+    "whole": "The whole surface", "filled": "What the marks fill",
+    "pressed": "Only what was pressed, as it is seen now", "eye": "As it is seen now",
     "strip": "The chosen band, straightened to a strip",
 })  # fmt: skip
 # Room round what the marks fill, as a share of it.
@@ -94,9 +99,9 @@ _ROOM = 0.06
 
 
 def parts_of(trial: Trial, chosen: str = "") -> tuple[Part, ...]:
-    """What of a trial can become a plate: a plane straight down, anything as it is seen, and a band that is
-    chosen, or is the only one, as a strip."""
-    flat: tuple[Part, ...] = ("whole", "filled", "eye") if trial.declared.geometry.plane else ("eye",)
+    """What of a trial can become a plate: a plane straight down, anything as it is seen, of a body what was pressed
+    alone, and a band that is chosen, or is the only one, as a strip."""
+    flat: tuple[Part, ...] = ("whole", "filled", "eye") if trial.declared.geometry.plane else ("pressed", "eye")
     return (*flat, "strip") if chosen_band(trial, chosen) is not None else flat
 
 
@@ -117,9 +122,12 @@ def framed(
     if part == "strip" and band is not None:
         shape = whole_repeats(band, tips, geometry, own).shape
         return TrialFrame(trial=trial.id, zero=zero, seen="along", gesture=band.uid, shape=round(shape, 4))
-    if part == "eye":
+    if part in ("eye", "pressed"):
+        alone: Literal["whole", "pressed"] = "pressed" if part == "pressed" else "whole"
         wide = min(3.0, max(0.01, round(geometry.reach / eye.zoom, 4)))
-        return TrialFrame(trial=trial.id, zero=zero, seen="eye", tilt=eye.tilt, turn=eye.turn, width=wide)
+        return TrialFrame(
+            trial=trial.id, zero=zero, seen="eye", tilt=eye.tilt, turn=eye.turn, width=wide, heights=alone
+        )  # fmt: skip
     ends = []
     for gesture in trial.gestures if part == "filled" else ():
         marks = expand(gesture, geometry, own)
@@ -232,8 +240,9 @@ def heights(
         ground = _frame_ground(reading, size, geometry.day, tools, places)
         relief = _pressed(given, ground, check)
         if relief.moves is None:  # nothing went sideways: every pixel has its own height
-            tall = relief.height + ground.points[:, 2] if geometry.day else relief.height
-            return _with_cords(tall.reshape(size), reading, cords, check), None
+            hills = ground.points[:, 2] if geometry.day else np.float32(0)
+            tall = _with_cords((relief.height + hills).reshape(size), reading, cords, check)
+            return tall - hills.reshape(size) if geometry.day and reading.heights == "pressed" else tall, None
     ground = ground_of(given.trial, given.own, holding.cache)
     relief = _pressed(given, ground, check)
     turned = Eye(reading.tilt, reading.turn) if reading.seen == "eye" else Eye(0.0, 0.0)
@@ -243,9 +252,35 @@ def heights(
     points, faces = relief.points(), ground.faces
     if cords:
         points, faces = together(((points, faces), *((c.points, c.faces) for c in cords)))
-    return nearest(
-        points, faces, to @ turned.rotation().astype(np.float64), shift, size[1], size[0], samples=4, check=check
-    )
+    matrix = to @ turned.rotation().astype(np.float64)
+    tall, cover = nearest(points, faces, matrix, shift, size[1], size[0], samples=4, check=check)
+    if reading.heights == "whole":
+        return tall, cover
+    bare, there = nearest(ground.points, ground.faces, matrix, shift, size[1], size[0], samples=4, check=check)
+    return over_body(tall, bare, cover * there, wide / size[1]), None
+
+
+def over_body(tall: Pixels, bare: Pixels, cover: Pixels, pixel: float) -> Pixels:
+    """How high a surface stands over the body that it was made of, float32 (H, W): 0 beside it.
+
+    Parameters
+    ----------
+    tall, bare : float32 (H, W)
+        Heights towards the eye, of what was made and of the bare body.
+    cover : float32 (H, W)
+        How much of each pixel both cover, 0..1.
+    pixel : float
+        The width of a pixel in units of height.
+
+    Notes
+    -----
+    What lies between both along the eye, times the cosine between the eye and the body's normal: their distance along
+    the normal where the body is straight over that distance. Towards the outline it becomes 0.
+    """
+    down, across = np.gradient(bare, np.float32(pixel))
+    cosine = 1 / np.sqrt(1 + down * down + across * across)
+    risen: Pixels = ((tall - bare) * cosine * cover).astype(np.float32)
+    return risen
 
 
 def _with_cords(tall: Pixels, reading: TrialFrame, cords: Sequence[Cord], check: Watch) -> Pixels:
@@ -271,7 +306,7 @@ def _range(given: Given, reading: TrialFrame, holding: Holding, check: Watch) ->
         rows, columns = (max(1, round(n * by)) for n in reading.size)
         tall, cover = heights(given, reading, (rows, columns), holding, check)
         there = tall if cover is None else tall[cover > 0]
-        if reading.seen != "eye" or not there.size:
+        if reading.seen != "eye" or reading.heights == "pressed" or not there.size:
             base = 0.0
         else:
             base = float(there.min()) if reading.zero == "black" else float(np.median(there))
@@ -298,7 +333,8 @@ def made(given: Given, reading: TrialFrame, size: Size, holding: Holding, check:
 def _facts(source: Source, reading: TrialFrame, holding: Holding) -> Facts:
     rows, columns = reading.size
     strip = reading.seen == "along"
-    return Facts(columns, rows, coverage=reading.seen == "eye", zero=reading.zero, wrap=(strip, False))
+    body = reading.seen == "eye" and reading.heights == "whole"
+    return Facts(columns, rows, coverage=body, zero=reading.zero, wrap=(strip, False))
 
 
 def _raster(source: Source, reading: TrialFrame, size: Size, holding: Holding, check: Watch, coarse: bool) -> Raster:
@@ -314,6 +350,6 @@ TRIAL: SourceKind = SourceKind(
     id="trial", name="Trial", help=_HELP, reading=TrialFrame, files="none", facts=_facts, raster=_raster,
     start=lambda source, holding, check: TrialFrame(), first=_first,
     words=lambda source, reading, holding: f"{source.name}, live",
-    rows=lambda source: ("seen", "x", "y", "width", "tilt", "turn", "shape", "zero", "height", "side"),
+    rows=lambda source: ("seen", "x", "y", "width", "tilt", "turn", "shape", "heights", "zero", "height", "side"),
     from_trial=made,
 )  # fmt: skip
