@@ -21,9 +21,10 @@ from engraver.core.readiness import Gauge, Measured, deliver, destination
 from engraver.core.readiness.fixes import apply_fix
 from engraver.core.readiness.measure import gauges
 from engraver.core.recipe import Project, edits
-from engraver.core.recipe.first import READ_AS, first_steps, guess, shipped_recipe
+from engraver.core.recipe.first import READ_AS, first_steps, shipped_recipe
 from engraver.core.recipe.first_mesh import first_capture
 from engraver.core.recipe.models import PictureAs
+from engraver.core.recipe.recognise import guess
 from engraver.core.sources.mesh import auto_frame, shape_of
 from engraver.core.sources.trial import own_of
 from engraver.core.steps.frame import Crop, crop_box

@@ -18,7 +18,8 @@ from engraver.core.readiness import Gauge, Measured, deliver, destination, measu
 from engraver.core.readiness.fixes import apply_fix
 from engraver.core.readiness.measure import gauges
 from engraver.core.recipe import Project, Source, Step, edits
-from engraver.core.recipe.first import first_steps, guess
+from engraver.core.recipe.first import first_steps
+from engraver.core.recipe.recognise import guess
 from engraver.demo.photos import barnacle_slab, sand_ripples
 
 STAMP, BOTH = destination("sculpt-stamp"), destination("sculpt-stamp-mid")

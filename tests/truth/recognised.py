@@ -15,7 +15,8 @@ from engraver.core.engine import Request
 from engraver.core.files.picture import PictureFacts
 from engraver.core.raster import Raster
 from engraver.core.readiness.file_gauges import light_share
-from engraver.core.recipe.first import FEW_LIGHT, first_steps, guess
+from engraver.core.recipe.first import FEW_LIGHT, first_steps
+from engraver.core.recipe.recognise import guess
 from lines import line_of
 from truth.fact import Fact
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, cast
+from typing import Any, Literal, cast
 
 from ..errors import BadPicture, EngraverError, Watch
 from ..files.picture import PictureFacts, Reading, raster_facts
@@ -11,8 +11,9 @@ from ..files.read import facts as header_facts
 from ..numeric import resample
 from ..params import StepZero
 from ..raster import Facts, Raster
-from ..recipe.first import READ_AS, first_steps, guess
+from ..recipe.first import READ_AS, first_steps, made_for
 from ..recipe.models import PictureAs, Source, SourceFile
+from ..recipe.recognise import guess
 from .holding import Holding, digest
 from .kind import First, Size, SourceKind
 
@@ -115,13 +116,13 @@ def _first(source: Source, holding: Holding, what: str | None, before: StepZero 
     known, facts = picture_facts(source, holding), _facts(source, reading, holding)
     check()
     raster = None
-    if what is None or what == "subject":  # what it is, and where its subject lies, is seen in a small picture
+    if what in (None, "subject", "plain"):  # what it is, and where its subject or its zero lies, a small one shows
         ratio = min(1.0, _GUESS_SIDE / facts.shorter)
         size = max(1, round(facts.height * ratio)), max(1, round(facts.width * ratio))
         raster = _raster(source, reading, size, holding, check, False)
     read_as = cast(PictureAs, what) if what is not None else guess(cast(Raster, raster), known)
-    raises, to = ("black", "paint-tip") if read_as == "tip" else ("white", "")
-    return First(reading, read_as, first_steps(read_as, facts, raster), raises, to)  # type: ignore[arg-type]
+    raises: Literal["white", "black"] = "black" if read_as == "tip" else "white"
+    return First(reading, read_as, first_steps(read_as, facts, raster), raises, made_for(read_as, known, raster))
 
 
 def _completed(source: Source, holding: Holding, check: Watch) -> Source:
