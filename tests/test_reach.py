@@ -210,3 +210,18 @@ def test_the_focus_of_what_is_taken_out_goes_to_what_is_chosen_in_its_place(benc
     QTest.keyClick(item, Qt.Key.Key_Delete)
     settle(bench)
     assert QApplication.focusWidget() is bench.bench.tray.items[bench.studio.plate_id]
+
+
+def test_the_focus_of_what_is_hidden_or_switched_off_goes_nowhere_and_tab_goes_on_from_there(bench: Window) -> None:
+    bench.activateWindow()
+    row = bench.bench.readiness
+    for gone in (row.fix_all.hide, lambda: row.fix_all.setEnabled(False)):
+        row.fix_all.setEnabled(True)
+        row.fix_all.show()
+        row.fix_all.setFocus()
+        assert QApplication.focusWidget() is row.fix_all
+        gone()
+        assert QApplication.focusWidget() is bench.face
+        QTest.keyClick(bench.face, Qt.Key.Key_Tab)
+        now = QApplication.focusWidget()
+        assert now is not None and not bench.face.top.isAncestorOf(now) and not bench.face.rim.isAncestorOf(now)

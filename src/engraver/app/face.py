@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from shiboken6 import isValid
 
 from . import tabbing
 from .desks import DESKS
@@ -35,6 +36,7 @@ class Face(QWidget):
         column.addWidget(self._stack, 1)
         self._desks: dict[str, QWidget] = {}
         self.notice = Notice(host.ui, self)
+        self._lost: QWidget | None = None  # had the focus, and is hidden
 
     def desk(self, id: str) -> QWidget:
         """A desk, made when it is first needed."""
@@ -59,7 +61,18 @@ class Face(QWidget):
         return DESKS[self.front].undo_stack(self._host)
 
     def focusNextPrevChild(self, next: bool) -> bool:
-        """Tab goes in the order of work of the desk in front, then to the bar and the rim."""
+        """Tab goes in the order of work of the desk in front, then to the bar and the rim.
+
+        Qt asks the same where what has the focus is hidden or switched off: nobody pressed Tab then, and the next key
+        must not press what happens to come after it. The face has it then, and Tab goes on from there.
+        """
+        now = QApplication.focusWidget()
+        if now is not None and not (now.isVisible() and now.isEnabled()):
+            self._lost = now
+            self.setFocus()
+            return True
+        if now is self and self._lost is not None and isValid(self._lost):
+            now = self._lost
         desk = self._desks.get(self.front)
         parts = DESKS[self.front].parts(desk) if desk is not None else ()
-        return tabbing.step(self.window(), (*parts, self.notice, self.top, self.rim), next)
+        return tabbing.step(self.window(), (*parts, self.notice, self.top, self.rim), now, next)

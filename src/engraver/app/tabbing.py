@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
+from PySide6.QtWidgets import QScrollArea, QWidget
 
 # Things whose middles lie so close are read as one row, in pixels.
 _ROW = 14
@@ -28,12 +28,14 @@ def _middle(widget: QWidget, window: QWidget) -> QPoint:
     return place
 
 
-def _stops_in(part: QWidget, window: QWidget) -> list[QWidget]:
-    """What takes the focus by Tab in a part of the window, as it is read: row by row."""
-    found = [
-        w for w in (part, *part.findChildren(QWidget))
-        if w.window() is window and w.isVisible() and w.isEnabled() and w.focusPolicy() & Qt.FocusPolicy.TabFocus
-    ]  # fmt: skip
+def _takes_it(widget: QWidget) -> bool:
+    return widget.isVisible() and widget.isEnabled() and bool(widget.focusPolicy() & Qt.FocusPolicy.TabFocus)
+
+
+def _stops_in(part: QWidget, window: QWidget, also: QWidget | None = None) -> list[QWidget]:
+    """What takes the focus by Tab in a part of the window, and ``also``, as it is read: row by row."""
+    inside = (part, *part.findChildren(QWidget))
+    found = [w for w in inside if w.window() is window and (w is also or _takes_it(w))]
     middle = {w: _middle(w, window) for w in found}
     rows: list[list[QWidget]] = []
     for widget in sorted(found, key=lambda w: middle[w].y()):
@@ -54,22 +56,25 @@ def _one_of_each(read: list[QWidget]) -> list[QWidget]:
     return [w for w in read if chosen.get(type(w), w) is w]
 
 
-def stops(window: QWidget, parts: Sequence[QWidget]) -> list[QWidget]:
-    """Everything in a window that takes the focus by Tab, part by part."""
+def stops(window: QWidget, parts: Sequence[QWidget], also: QWidget | None = None) -> list[QWidget]:
+    """Everything in a window that takes the focus by Tab, and ``also``, part by part."""
     found: dict[QWidget, None] = {}
     for part in parts:
-        found |= dict.fromkeys(_stops_in(part, window))
+        found |= dict.fromkeys(_stops_in(part, window, also))
     return list(found)
 
 
-def step(window: QWidget, parts: Sequence[QWidget], forward: bool) -> bool:
-    """Give the focus to the next stop, or the one before; False where there is none."""
-    order, now = stops(window, parts), QApplication.focusWidget()
+def step(window: QWidget, parts: Sequence[QWidget], now: QWidget | None, forward: bool) -> bool:
+    """Give the focus to the stop after a place, or before it; False where there is none.
+
+    ``now`` is where the focus is, or was before that was hidden.
+    """
+    order = stops(window, parts, now)
     if not order:
         return False
     if now in order:
         place = order.index(now) + (1 if forward else -1)
-    else:  # one that stands for none: on from the part that it is in
+    else:  # another one stands for it: on from the part that it is in
         part = next((p for p in parts if now is not None and (p is now or p.isAncestorOf(now))), None)
         inside = set(_stops_in(part, window)) if part is not None else set()
         near = [n for n, w in enumerate(order) if w in inside]

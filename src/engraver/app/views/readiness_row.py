@@ -27,6 +27,8 @@ EXPORT = 168
 # A row so narrow, as with large text in a small window, has room for less, and for one gauge beside it.
 _NARROW, _EXPORT_NARROW = 690, 116
 _MARKS = {str(v): mark for v, _, mark in VERDICTS}
+# Lines of verdicts that have room.
+_LINES = 3
 # What cannot be told is drawn pale.
 _COLOURS = {"good": "good", "look": "look", "fault": "fault", "unsure": "ink_2"}
 
@@ -314,6 +316,8 @@ class ReadinessRow(QWidget):
             for v, text, mark in VERDICTS
             if counts[v]
         ]
+        if len(words) > _LINES:  # what asks for nothing stands in one line
+            words = [f"{words[0]} · {words[-1]}", *words[1:-1]]
         self.verdict.setText("<br>".join(words))
 
     def _stale(self) -> None:
