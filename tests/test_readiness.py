@@ -204,3 +204,14 @@ def test_the_demo_photos_come_out_as_their_truth() -> None:
         inside = disc(side, 0.48) < 1
         assert np.corrcoef(np.clip(raster.pixels, 0, 1)[inside], truth[inside])[0, 1] > least
         assert photo.file()[:3] == b"\xff\xd8\xff"
+
+
+@pytest.mark.parametrize("name", ["page", "text"])
+def test_a_drawing_is_not_cut_flat_by_its_first_line(name: str) -> None:
+    """scikit-image's print and handwriting (public domain), which are made larger to the side of the plate."""
+    store = SourceStore()
+    source = store.add(png_bytes(getattr(skimage.data, name)()), f"{name}.png")
+    picture = Engine(store).evaluate(_resolved(source, store), Request()).raster
+    project, plate = edits.add_plate(Project(), source, name, first_steps("drawing", picture.facts()))
+    told = {g.id: g for g in gauges(Measured.delivered(deliver(finished(project, plate, store), STAMP)))}
+    assert told["clipping"].verdict == "good" and all(g.verdict != "fault" for g in told.values())

@@ -150,6 +150,25 @@ def test_a_raster_keeps_its_contract_after_every_step(id: str, values: dict[str,
         assert np.array_equal(raster.pixels, before)
 
 
+MOVING = [(id, values) for id, values in TRIED if kind_of(id).matrix is not None and values.get("hold", 0) == 0]
+
+
+@pytest.mark.parametrize(("id", "values"), [*MOVING, ("soften", {"radius": 0.004})])
+def test_a_step_that_moves_pixels_makes_no_heights_that_were_not_there(id: str, values: dict[str, Any]) -> None:
+    """Ink on paper, as hard as it can be: kernels with negative lobes swing beyond its edges."""
+    kind, params = kind_of(id), Step.make(id, **values).params
+    blocks = np.kron(np.random.default_rng(3).random((12, 15)) > 0.5, np.ones((5, 5))).astype(np.float32)
+    raster = Raster.of(0.2 + 0.7 * blocks)
+    out = kind.extent(params, raster.facts())
+    context = StepContext(raster.facts(), out, (out.height, out.width), source=raster.facts())
+    context = replace(context, from_source=np.diag([raster.width, raster.height, 1.0]))
+    if kind.measure and kind.measures(params):
+        context = replace(context, autos=kind.measure(raster, params, context))
+    found = kind.apply(raster, params, context)
+    there = found.pixels if found.coverage is None else found.pixels[found.coverage > 0.01]
+    assert there.min() >= 0.2 - 1e-5 and there.max() <= 0.9 + 1e-5
+
+
 @pytest.mark.parametrize(("id", "values"), TRIED, ids=NAMES)
 def test_what_is_not_there_never_shows(id: str, values: dict[str, Any]) -> None:
     """Whatever lies under coverage 0, the flat result is the same."""

@@ -317,7 +317,7 @@ class ReadinessRow(QWidget):
             if counts[v]
         ]
         if len(words) > _LINES:  # what asks for nothing stands in one line
-            words = [f"{words[0]} · {words[-1]}", *words[1:-1]]
+            words = [f"{words[0]}&nbsp;&nbsp; {words[-1]}", *words[1:-1]]
         self.verdict.setText("<br>".join(words))
 
     def _stale(self) -> None:

@@ -10,6 +10,7 @@ import numpy as np
 from ..raster import Pixels, Wrap
 from . import spline
 from .pad import pad
+from .resample import within
 
 # A wide blur runs on a picture so reduced that its sigma is this many pixels to twice as many.
 DIRECT = 3.0
@@ -83,10 +84,12 @@ def _rest(sigma: float, ratio: float) -> float:
 def normalised(values: Pixels, coverage: Pixels | None, sigma: float, wrap: Wrap) -> Pixels:
     """Gaussian blur in which what is not there (coverage 0) does not count.
 
-    Where nothing lies within reach the input is kept.
+    Where nothing lies within reach the input is kept. Where all is there, nothing goes beyond it: the band-limited
+    weights of a narrow bell have negative lobes.
     """
     if coverage is None:
-        return gaussian(values, sigma, wrap)
+        soft = gaussian(values, sigma, wrap)
+        return within(soft, values) if sigma < 1 else soft
     weight = gaussian(coverage, sigma, wrap)
     cover, over = (coverage, weight) if values.ndim == 2 else (coverage[..., None], weight[..., None])
     summed = gaussian(np.ascontiguousarray(values * cover), sigma, wrap)

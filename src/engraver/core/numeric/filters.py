@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels, Wrap
+from .resample import within
 
 Filter = Literal["auto", "area", "lanczos", "mitchell", "nearest"]
 _Kernel = Callable[[NDArray[np.float64]], NDArray[np.float64]]
@@ -128,7 +129,7 @@ def _posts(values: Pixels, rows: int, columns: int, name: Filter) -> Pixels:
 def by_filter(
     values: Pixels, rows: int, columns: int, name: Filter, wrap: Wrap = (False, False), *, grid: bool = False
 ) -> Pixels:
-    """Another number of pixels for an (H, W) or (H, W, 3) array.
+    """Another number of pixels for an (H, W) or (H, W, 3) array, none beyond the lowest and highest of the old ones.
 
     Parameters
     ----------
@@ -141,7 +142,7 @@ def by_filter(
     """
     old_rows, old_columns = values.shape[:2]
     if grid and min(rows, columns, old_rows, old_columns) > 1:
-        return _posts(values, rows, columns, name)
+        return within(_posts(values, rows, columns, name), values)
     if (old_rows, old_columns) == (rows, columns):
         return values
     if name == "nearest":
@@ -158,5 +159,5 @@ def by_filter(
             return joined
         return by_filter(values, rows, columns, "lanczos", wrap)
     if name == "lanczos" and rows >= values.shape[0] and columns >= values.shape[1]:
-        return _enlarged(values, rows, columns, wrap)
-    return _along(_along(values, rows, 0, name, wrap[1]), columns, 1, name, wrap[0])
+        return within(_enlarged(values, rows, columns, wrap), values)
+    return within(_along(_along(values, rows, 0, name, wrap[1]), columns, 1, name, wrap[0]), values)

@@ -81,6 +81,16 @@ def at_most(values: Tones, side: float, least: int = 2) -> Tones:
     return area(values, max(least, round(values.shape[0] * ratio)), max(least, round(values.shape[1] * ratio)))
 
 
+def within(found: Pixels, values: Pixels) -> Pixels:
+    """What was found between pixels, kept between the lowest and the highest of these.
+
+    Kernels with negative lobes swing beyond an edge: ink that is as high as a plate can be would be cut flat there,
+    and a ground at zero be dug up.
+    """
+    kept: Pixels = np.clip(found, values.min(), values.max(), dtype=np.float32)
+    return kept
+
+
 def _plane(values: Pixels, box: Box, height: int, width: int) -> Pixels:
     picture = Image.fromarray(values)
     resized = picture.resize((width, height), Image.Resampling.LANCZOS, box=box)
@@ -88,7 +98,7 @@ def _plane(values: Pixels, box: Box, height: int, width: int) -> Pixels:
 
 
 def lanczos(values: Pixels, height: int, width: int, box: Box | None = None, wrap: Wrap = (False, False)) -> Pixels:
-    """Windowed-sinc (Lanczos, 3 lobes) resampling of the rectangle ``box`` of an array.
+    """Windowed-sinc (Lanczos, 3 lobes) resampling of the rectangle ``box`` of an array, :func:`within` its values.
 
     Parameters
     ----------
@@ -102,9 +112,9 @@ def lanczos(values: Pixels, height: int, width: int, box: Box | None = None, wra
     grown = pad(values, _REACH, _REACH, wrap)
     moved = (box[0] + _REACH, box[1] + _REACH, box[2] + _REACH, box[3] + _REACH)
     if values.ndim == 2:
-        return _plane(grown, moved, height, width)
+        return within(_plane(grown, moved, height, width), values)
     planes = [_plane(np.ascontiguousarray(grown[..., c]), moved, height, width) for c in range(3)]
-    return np.stack(planes, axis=-1)
+    return within(np.stack(planes, axis=-1), values)
 
 
 def resize(values: Pixels, height: int, width: int, wrap: Wrap = (False, False)) -> Pixels:
@@ -153,7 +163,7 @@ def cut(values: Pixels, box: Box, height: int, width: int) -> Pixels:
 def turned(
     values: Pixels, matrix: NDArray[np.float64], offset: NDArray[np.float64], height: int, width: int
 ) -> Pixels:
-    """Sample ``values`` at matrix @ (row, column) + offset by cubic B-splines (M. Unser, 1999).
+    """Sample ``values`` at matrix @ (row, column) + offset by cubic B-splines (M. Unser, 1999), :func:`within` them.
 
     Mirrored beyond the border. Coordinates are pixel indices, not centres.
     """
@@ -167,5 +177,5 @@ def turned(
         return result
 
     if values.ndim == 2:
-        return plane(values)
-    return np.stack([plane(np.ascontiguousarray(values[..., c])) for c in range(3)], axis=-1)
+        return within(plane(values), values)
+    return within(np.stack([plane(np.ascontiguousarray(values[..., c])) for c in range(3)], axis=-1), values)

@@ -46,7 +46,7 @@ def _places(m: Matrix, rows: int, columns: int) -> tuple[Pixels, Pixels]:
 
 
 def _sampled(values: Pixels, back: Matrix, rows: int, columns: int) -> Pixels:
-    """Cubic B-splines through the pixels, sampled at (rows, columns) places that ``back`` gives."""
+    """Cubic B-splines through the pixels, sampled at (rows, columns) places that ``back`` gives, and within them."""
     from scipy import ndimage
 
     from . import kernels
@@ -57,7 +57,7 @@ def _sampled(values: Pixels, back: Matrix, rows: int, columns: int) -> Pixels:
     smooth = ndimage.spline_filter(values, order=3, output=np.float32, mode="reflect")
     out = np.empty((rows, columns), np.float32)
     kernels.spline(smooth, back, 0, rows, out)
-    return out
+    return resample.within(out, values)
 
 
 def mapped(values: Pixels, coverage: Pixels | None, matrix: Matrix, rows: int, columns: int) -> tuple[Pixels, Pixels]:

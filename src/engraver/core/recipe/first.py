@@ -29,8 +29,9 @@ _FLAT, _MARKS, _THICK = 0.08, 4, 0.35
 LARGEST_TIP = 2500
 # The side of a plate that a picture begins with, in pixels.
 FIRST_SIDE = 1024
-# A soft threshold: the paper's grain goes to zero, ink past its middle to nearly full.
-INK = ((0.0, 0.0), (0.22, 0.0), (0.55, 0.72), (1.0, 1.0))
+# A soft threshold: the paper's grain goes to zero, ink past its middle to nearly full; the darkest a hair under white,
+# as what lies beyond the levels goes on along the curve and would be cut.
+INK = ((0.0, 0.0), (0.22, 0.0), (0.55, 0.72), (1.0, 0.999))
 
 
 @dataclass(frozen=True, slots=True)
