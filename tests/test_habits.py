@@ -370,6 +370,7 @@ def test_what_is_shown_turned_round_says_that_no_file_changes(window: Window, ph
     window.bench.plates.read_as("tip")
     settle(window)
     assert studio.destination.id == "paint-tip" and studio.plate.raises == "black"  # type: ignore[union-attr]
+    assert studio.proof.surface == "paper"  # where tips are judged
     said.clear()
     QTest.keyClick(window, Qt.Key.Key_P)
     assert said[0].startswith("Now white paints in the window. ") and said[0].endswith(" black paints.")

@@ -180,6 +180,7 @@ class Studio(QObject):
         if plate_id == self.plate_id:
             self.step_uid = ""
         self.edit(started_again(self.project, plate_id, first), "Read the source as something else")
+        self._try_fittingly()
 
     def coarse_mesh(self, on: bool) -> bool:
         """While the hand turns a mesh its plate is shown from few triangles; returns whether that changed."""
