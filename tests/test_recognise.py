@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import io
+from pathlib import Path
 
 import cv2
 import numpy as np
 import pytest
 import skimage.data
+import trimesh
 from PIL import Image
 
-from conftest import png_bytes
+from conftest import png_bytes, settle
+from engraver.app.window import Window
 from engraver.core.engine import Engine, Request, SourceStore
 from engraver.core.engine.line import assemble
 from engraver.core.readiness import deliver, destination
@@ -84,3 +87,19 @@ def test_photographs_are_no_finished_heights(name: str) -> None:
     cut[np.hypot(y - middle[0], x - middle[1]) > radius] = 0
     if np.median(cut[np.abs(np.hypot(y - middle[0], x - middle[1]) - radius) < 2]) > 40:
         assert first(png_bytes(cut), "cut.png")[0] != "plain"
+
+
+def test_what_a_plate_is_ready_for_follows_its_reading_until_it_is_chosen(window: Window, tmp_path: Path) -> None:
+    path = tmp_path / "body.stl"
+    path.write_bytes(trimesh.creation.icosphere(3).export(file_type="stl"))
+    window.filing.open_paths([path])
+    settle(window)
+    studio, read_as = window.studio, window.bench.plates.read_as
+    assert studio.destination.id == "brush-form"
+    read_as("detail")
+    settle(window)
+    assert studio.destination.id == "sculpt-stamp-mid"
+    studio.set_destination("terrain-stamp")
+    read_as("object")
+    settle(window)
+    assert studio.destination.id == "terrain-stamp"

@@ -27,10 +27,13 @@ FEW_LIGHT = 0.2
 # With less spread of tone a subject is a silhouette. It is marked at up to so many places, as thick as this.
 _FLAT, _MARKS, _THICK = 0.08, 4, 0.35
 LARGEST_TIP = 2500
+# Destinations that pictures are made ready for by what they are.
+_TIP, _GRID, _MID = "paint-tip", "terrain-grid", "sculpt-stamp-mid"
+MADE_FOR = frozenset({_TIP, _GRID, _MID})
 # The side of a plate that a picture begins with, in pixels.
 FIRST_SIDE = 1024
-# A soft threshold: the paper's grain goes to zero, ink past its middle to nearly full; the darkest a hair under white,
-# as what lies beyond the levels goes on along the curve and would be cut.
+# A soft threshold: the paper's grain goes to zero, ink past its middle to nearly full; the darkest a hair under
+# white, as what lies beyond the levels goes on along the curve and would be cut.
 INK = ((0.0, 0.0), (0.22, 0.0), (0.55, 0.72), (1.0, 0.999))
 
 
@@ -144,14 +147,14 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
 
 
 def made_for(read_as: PictureAs, facts: PictureFacts | None, raster: Raster | None) -> str:
-    """The destination that a picture is most likely made for; "" for the usual one."""
+    """The destination that a picture is most likely made for, one of :data:`MADE_FOR`; "" for the usual one."""
     if read_as == "tip":
-        return "paint-tip"
+        return _TIP
     if read_as != "plain":
         return ""
     if facts is not None and (facts.elevation or facts.spacing is not None):
-        return "terrain-grid"
-    return "sculpt-stamp-mid" if raster is not None and mid_ground(raster) else ""
+        return _GRID
+    return _MID if raster is not None and mid_ground(raster) else ""
 
 
 def shipped_recipe(read_as: PictureAs) -> Recipe:

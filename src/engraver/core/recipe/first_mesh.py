@@ -75,3 +75,9 @@ def first_mesh_steps(mesh_as: MeshAs) -> tuple[Step, ...]:
     if mesh_as == "detail":
         return (Step.make("falloff", outline="square", fade=0.08, margin=0.0, ragged=0.0),)
     return ()
+
+
+# What a mesh is most likely made ready for: a whole object raises as a whole, a piece of surface raises and cuts.
+MADE_FOR: Mapping[MeshAs, str] = MappingProxyType({
+    "object": "brush-form", "detail": "sculpt-stamp-mid", "rolled": "sculpt-stamp-mid",
+})  # fmt: skip

@@ -33,13 +33,17 @@ def _silent(words: str) -> None:
 
 
 def started_again(project: Project, plate_id: str, first: First) -> Project:
-    """A plate's line begun again for a source that is read as something else."""
+    """A plate's line begun again for a source that is read as something else.
+
+    What it is ready for follows, but for a destination that the artist has chosen.
+    """
     plate = project.plate(plate_id)
+    kind = source_kind(project.source(plate.source).kind)
     project = edits.set_line(project, plate_id, first.steps, first.read_as)
     project = edits.set_reading(project, plate_id, **first.reading.values())
     if first.raises is not None and first.raises != plate.raises:
         project = edits.flip_polarity(project, plate_id)
-    if first.ready_for or plate.read_as == "tip":  # a paint tip is made ready for painting, or no longer is one
+    if not plate.ready_for or plate.ready_for in kind.made_for:
         project = edits.set_ready_for(project, plate_id, first.ready_for)
     return project
 

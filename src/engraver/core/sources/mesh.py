@@ -8,7 +8,7 @@ from .. import mesh
 from ..errors import Watch, unwatched
 from ..params import StepZero, specs
 from ..raster import Facts, Raster
-from ..recipe.first_mesh import MESH_AS, first_capture, first_mesh_steps, guess
+from ..recipe.first_mesh import MADE_FOR, MESH_AS, first_capture, first_mesh_steps, guess
 from ..recipe.models import MeshAs, Source, SourceFile
 from ..solids.build import mesh_from
 from ..solids.model import is_solids, solids_of
@@ -119,9 +119,8 @@ def _first(source: Source, holding: Holding, what: str | None, before: StepZero 
     shape = shape_of(source, holding, check)
     read_as = cast(MeshAs, what) if what is not None else guess(shape)
     check()
-    return First(
-        first_capture(shape, read_as, cast("mesh.Capture | None", before)), read_as, first_mesh_steps(read_as)
-    )
+    reading = first_capture(shape, read_as, cast("mesh.Capture | None", before))
+    return First(reading, read_as, first_mesh_steps(read_as), ready_for=MADE_FOR[read_as])
 
 
 def _words(source: Source, reading: mesh.Capture, holding: Holding) -> str:
@@ -137,6 +136,7 @@ MESH = SourceKind(
     id="mesh", name="Mesh", help="A sculpt or a scanned body, captured as heights.", reading=mesh.Capture,
     files="one", facts=_facts, raster=_raster, start=_start, first=_first, extensions=mesh.EXTENSIONS,
     measure=auto_frame, knows=mesh.is_mesh, take_in=_take_in, read_as=cast(dict[str, str], MESH_AS), words=_words,
+    made_for=frozenset(MADE_FOR.values()),
     rows=_rows, editor=_EDITOR,
     body=lambda source, holding, check: shape_of(source, holding, check).mesh,
 )  # fmt: skip

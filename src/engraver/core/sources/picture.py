@@ -11,7 +11,7 @@ from ..files.read import facts as header_facts
 from ..numeric import resample
 from ..params import StepZero
 from ..raster import Facts, Raster
-from ..recipe.first import READ_AS, first_steps, made_for
+from ..recipe.first import MADE_FOR, READ_AS, first_steps, made_for
 from ..recipe.models import PictureAs, Source, SourceFile
 from ..recipe.recognise import guess
 from .holding import Holding, digest
@@ -154,5 +154,6 @@ PICTURE = SourceKind(
     id="picture", name="Picture", help="A photo, a scan, a drawing or a height map.", reading=Reading, files="one",
     facts=_facts, raster=_raster, start=_start, first=_first, extensions=EXTENSIONS, knows=_knows, take_in=_take_in,
     read_as=cast(dict[str, str], READ_AS), referable=True, words=_words, rows=_rows,
+    made_for=MADE_FOR,
     completed=_completed, kept=True,
 )  # fmt: skip
