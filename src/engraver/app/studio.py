@@ -20,7 +20,7 @@ from engraver.core.recipe.placing import place_for, places
 from engraver.core.recipe.references import tried_in
 from engraver.core.sources import First, SourceKind, source_kind
 from engraver.core.sources.blank import BLANK, Blank
-from engraver.core.sources.intake import Prepared, started_again
+from engraver.core.sources.intake import Prepared, started, started_again
 from engraver.core.steps import kind_of
 from engraver.core.surfaces import Paper, fitting
 
@@ -390,10 +390,7 @@ class Studio(QObject):
 
     def begin(self, source: Source, name: str, first: First, label: str) -> None:
         """A new plate of a source, with its first line; it is chosen."""
-        project, plate_id = edits.add_plate(
-            self.project, source, name, first.steps, reading=first.reading, read_as=first.read_as
-        )
-        project = edits.flip_polarity(project, plate_id) if first.raises == "black" else project
+        project, plate_id = started(self.project, source, name, first)
         self.plate_id, self.step_uid, self._coarse = plate_id, "", False
         self.edit(project, label)
         self._try_fittingly(Paper())  # it has nothing to do with the plate before it

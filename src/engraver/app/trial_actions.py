@@ -17,7 +17,7 @@ from engraver.core.proof.trial_files import save_mesh, save_picture
 from engraver.core.raster import Zero
 from engraver.core.recipe import Project, Source, edits, new_id, trials
 from engraver.core.sources.mesh import shape_of
-from engraver.core.sources.trial import PARTS, Part, TrialFrame, framed, parts_of
+from engraver.core.sources.trial import PARTS, Part, TrialFrame, framed, made_for, parts_of
 
 from .host import Host
 from .question import sure
@@ -141,6 +141,7 @@ class TrialActions:
             source = Source(id=new_id("src"), kind="trial", name=trial.name)
             name = f"{trial.name}, {'strip' if reading.seen == 'along' else 'pressed'}"
             project, id = edits.add_plate(host.studio.project, source, name, (), reading=reading, read_as="trial")
+            project = edits.set_ready_for(project, id, made_for(reading))
             host.studio.edit(project, f"Make a plate of {trial.name}")
             host.studio.choose_plate(id)
             host.go_to("bench")

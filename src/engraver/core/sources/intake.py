@@ -32,6 +32,14 @@ def _silent(words: str) -> None:
     """For who does not want to be told."""
 
 
+def started(project: Project, source: Source, name: str, first: First) -> tuple[Project, str]:
+    """A new plate of a source with its first line, and its id. Raises BadValue when the project is full."""
+    project, id = edits.add_plate(project, source, name, first.steps, reading=first.reading, read_as=first.read_as)
+    if first.raises == "black":
+        project = edits.flip_polarity(project, id)
+    return edits.set_ready_for(project, id, first.ready_for) if first.ready_for else project, id
+
+
 def started_again(project: Project, plate_id: str, first: First) -> Project:
     """A plate's line begun again for a source that is read as something else.
 

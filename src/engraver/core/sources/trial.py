@@ -143,6 +143,13 @@ def framed(
     )  # fmt: skip
 
 
+def made_for(reading: TrialFrame) -> str:
+    """The destination that a plate made of a trial is most likely made for; "" for the usual one."""
+    if reading.zero == "mid":
+        return "sculpt-stamp-mid"
+    return "brush-form" if reading.seen == "eye" and reading.heights == "whole" else ""
+
+
 def tip_side(trial: Trial, own: OwnMesh | None, reading: StepZero, side: int) -> int:
     """Pixels of a plate that are enough where a trial is shown at ``side`` pixels: as many as its largest mark takes
     there, up to the next power of two, so that tips are used again."""
