@@ -396,3 +396,30 @@ def test_the_smallest_rotation_onto_an_axis(seed: int) -> None:
     assert np.allclose(turned @ normal, axis, atol=1e-9) and np.allclose(turned @ turned.T, np.eye(3), atol=1e-9)
     angle = np.degrees(Rotation.from_matrix(turned).magnitude())
     assert angle == pytest.approx(np.degrees(np.arccos(np.clip(normal @ axis, -1, 1))), abs=1e-5)
+
+
+@pytest.mark.parametrize("leans", [False, True])
+def test_what_swells_is_rolled_out_without_its_swelling(leans: bool) -> None:
+    """A vase in formulas: on its turned form its carving alone is left, on a cylinder or a cone its belly."""
+    rows, columns = 300, 400
+    up, angle = np.meshgrid(np.linspace(0, 1, rows), np.arange(columns) * 2 * np.pi / columns, indexing="ij")
+    carving = 0.5 * np.maximum(0, np.sin(9 * angle) * np.sin(14 * np.pi * up)) ** 2
+    radius = 20 + 8 * np.sin(1.3 * np.pi * up) + carving
+    points = np.stack([radius * np.cos(angle), radius * np.sin(angle), 60 * up], axis=-1).reshape(-1, 3)
+    if leans:
+        points = points @ Rotation.from_euler("xy", (20, 35), degrees=True).as_matrix().T
+    n = np.arange(rows * columns).reshape(rows, columns)
+    a, b, c, d = n[:-1], np.roll(n, -1, axis=1)[:-1], n[1:], np.roll(n, -1, axis=1)[1:]
+    faces = np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3), np.stack([b, d, c], -1).reshape(-1, 3)])
+    shape = Shape(made(points, faces))
+    left = {}
+    for form in ("cylinder", "cone", "turned"):
+        rolled = shape.rolled("found", form, 0.0)
+        off = rolled.points[: rows * columns, 2] - carving.ravel()
+        left[form] = float(np.ptp(np.percentile(off, (1, 99))))
+    assert left["cylinder"] > 6 and left["cone"] > 3 and left["turned"] < 0.08
+
+
+def test_a_cone_of_an_older_file_is_one_still() -> None:
+    assert Capture.lifted(1, {"cone": True, "side": 64}) == {"form": "cone", "side": 64}
+    assert Capture.lifted(1, {"cone": False}) == {}

@@ -212,7 +212,7 @@ def test_a_pot_is_rolled_out_and_slid(window: Window, tmp_path: Path) -> None:
     window.bench.settings.rows["roll_out"].edited.emit(True)
     settle(window)
     now = reading(window)
-    assert now.roll_out and now.zero == "mid" and 0.2 < now.band < 0.6
+    assert now.roll_out and now.zero == "black" and 0.2 < now.band < 0.6
     raster = window.pictures.full.result.raster  # type: ignore[union-attr]
     assert raster.wrap == (True, False) and raster.width == 256
     key(window, Qt.Key.Key_Q)

@@ -264,7 +264,7 @@ def test_the_casts_come_back_as_their_truth(demo: tuple[quay.Project, SourceStor
         assert best >= 0.99, (name, best)
     changes = {
         "Carved panel": {"side": 1024, "zero_at": "lowest"}, "Oyster shell": {"side": 1024, "zero_at": "middle"},
-        "Pot frieze": {"side": 1024, "cone": True, "band": 0.25, "zero_at": "lowest"},
+        "Pot frieze": {"side": 1024, "form": "cone", "band": 0.25, "zero_at": "lowest"},
     }  # fmt: skip
     for name, more in changes.items():  # looked at as they are when they are dropped
         plate = by_name[name]

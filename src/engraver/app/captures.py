@@ -138,7 +138,7 @@ class Captures(QObject):
             )  # fmt: skip
             span = (shape.reach, shape.reach)
             if reading.roll_out:
-                rolled = shape.body(reading.body).rolled(reading.axis, reading.cone, reading.turn, coarse=moving)
+                rolled = shape.body(reading.body).rolled(reading.axis, reading.form, reading.turn, coarse=moving)
                 span = (rolled.width, rolled.high - rolled.low)
             body = shape.body(reading.body)
             matrix = rotation(body, reading)

@@ -41,7 +41,7 @@ NAME = "Saltmarrow Quay"
 # How the three meshes are looked at: as they are when they are dropped, but for a few things.
 PANEL = Capture(unit="mm", view="flat", frame="inside", zero_at="lowest", side=1024)
 SHELL = Capture(unit="mm", view="top", zero_at="middle", side=1024)
-POT = Capture(unit="mm", view="front", roll_out=True, zero_at="lowest", side=1024, cone=True, band=0.25)
+POT = Capture(unit="mm", view="front", roll_out=True, zero_at="lowest", side=1024, form="cone", band=0.25)
 # Where the drawing that is carved lies on its page: left, top, right, bottom in pixels.
 KNOT = (829, 176, 1290, 649)
 # What plates are made ready for besides a sculpting stamp.
@@ -237,10 +237,7 @@ def _with_casts(project: Project, sources: SourceStore, folder: Path | None) -> 
     ), "oyster"))  # fmt: skip
     project, _ = add_plate(project, shell, "Oyster shell", steps, reading=SHELL, read_as="object", seed=9)
     pot = _kept(sources, frieze_pot, "frieze_pot.ply", folder)
-    steps = tuple(_steady((
-        Step.make("levels", low=1.0, high=99.8),
-        Step.make("falloff", outline="square", left=False, right=False, fade=0.1, margin=0.01, ragged=0.0),
-    ), "pot"))  # fmt: skip
+    steps = tuple(_steady(first_mesh_steps("rolled"), "pot"))
     project, _ = add_plate(project, pot, "Pot frieze", steps, reading=POT, read_as="rolled", seed=10)
     return project
 

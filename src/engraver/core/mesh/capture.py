@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import cv2
 import numpy as np
@@ -37,6 +37,7 @@ class Capture(StepZero):
     """Reading parameters of a mesh, step zero of its plate: pose, frame, range, zero."""
 
     kind: ClassVar[str] = "mesh"
+    version: ClassVar[int] = 2
 
     roll_out: bool = flag(False, "Roll out", "A vase, a column, a shell: unrolled round its axis, it wraps around.")
     view: View = choice(
@@ -58,7 +59,11 @@ class Capture(StepZero):
         "found", {"found": "Found", "x": "x", "y": "y", "z": "z"}, "Axis",
         "Found from the surface, or an axis of the file through the middle.", when={"roll_out": True},
     )  # fmt: skip
-    cone: bool = flag(False, "On a cone", "Heights stand on a cone, for bodies that taper.", when={"roll_out": True})
+    form: rolling.Form = choice(
+        "cylinder", {"cylinder": "A cylinder", "cone": "A cone", "turned": "Its turned form"}, "Heights stand on",
+        "What is round: a cylinder, a cone for bodies that taper, or the body as it was turned, for what swells.",
+        when={"roll_out": True},
+    )  # fmt: skip
     band: float = fraction(
         0.5, 0.01, 4.0, "Band", "Height of the picture as a share of its width.", when={"roll_out": True}, step=0.005
     )
@@ -103,6 +108,12 @@ class Capture(StepZero):
     unit: Literal["mm", "cm", "m", "in", "none"] = choice(
         "none", _UNITS, "Lengths are in", "Most meshes do not say; this is told with every height."
     )
+
+    @classmethod
+    def lifted(cls, version: int, values: dict[str, Any]) -> dict[str, Any]:
+        """Until version 2 there was only a cone, or none."""
+        form = {"form": "cone"} if values.get("cone") is True else {}
+        return {**form, **{name: value for name, value in values.items() if name != "cone"}}
 
     @property
     def zero(self) -> Zero:
@@ -183,7 +194,7 @@ def posed(shape: Shape, params: Capture, *, coarse: bool = False) -> Posed:
     plain = shape.body(params.body)
     body = plain if coarse else plain.rounded(params.crease)
     if params.roll_out:
-        rolled = body.rolled(params.axis, params.cone, params.turn, coarse=coarse)
+        rolled = body.rolled(params.axis, params.form, params.turn, coarse=coarse)
         return Posed(rolled.points, rolled.faces, np.eye(3), 0.0, rolled)
     mesh, matrix = body.coarse if coarse else body.mesh, rotation(plain, params)
     return Posed(mesh.points, mesh.faces, matrix, float(matrix[2] @ mesh.origin))
@@ -337,7 +348,7 @@ def capture_heights(
 
 def best_band(shape: Shape, params: Capture) -> float:
     """The height of a rolled-out picture, as a share of its width, at which all of the body is in it."""
-    rolled = shape.body(params.body).rounded(params.crease).rolled(params.axis, params.cone, params.turn)
+    rolled = shape.body(params.body).rounded(params.crease).rolled(params.axis, params.form, params.turn)
     return min(4.0, max(0.01, (rolled.high - rolled.low) / rolled.width))
 
 

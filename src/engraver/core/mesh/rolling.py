@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +18,12 @@ _ROUNDS = 12
 # Tukey's biweight, as for smooth surfaces: flanks of the carving do not turn the axis.
 _CUT = 4.685
 _OUTWARD = 0.2
+# A turned form is found from the middle radius at so many heights, by a spline of so many pieces at most, each of
+# which needs so many heights.
+_HEIGHTS, _PIECES, _EACH = 96, 8, 5
+# What heights stand on.
+Form = Literal["cylinder", "cone", "turned"]
+Radius = Callable[[Vector], Vector]
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,15 +98,16 @@ def _frame(axis: Axis) -> Matrix:
     return np.stack([first, np.cross(axis.along, first), axis.along])
 
 
-def roll_out(mesh: Mesh, axis: Axis, *, cone: bool = False, turn: float = 0.0) -> Rolled:
+def roll_out(mesh: Mesh, axis: Axis, *, form: Form = "cylinder", turn: float = 0.0) -> Rolled:
     """Lay the surface out.
 
     Parameters
     ----------
     mesh : Mesh
     axis : Axis
-    cone : bool
-        Heights stand on the cone that fits best, else on the cylinder.
+    form : {"cylinder", "cone", "turned"}
+        Heights stand on the cylinder or the cone that fits best, or on the form as it was turned: round the axis, of
+        another radius at every height.
     turn : float
         Degrees the picture is moved along the turn; at 0 the front (-y) is in its middle.
 
@@ -112,8 +121,8 @@ def roll_out(mesh: Mesh, axis: Axis, *, cone: bool = False, turn: float = 0.0) -
     angle = np.arctan2(local[:, 1], local[:, 0]) + math.radians(turn)
     angle -= np.round(angle / (2 * math.pi)) * (2 * math.pi)
     radius, along = np.hypot(local[:, 0], local[:, 1]), local[:, 2]
-    mean, slope, middle = _form(mesh, axis, cone)
-    points = np.stack([angle * mean, along, radius - mean - slope * (along - middle)], axis=1)
+    mean, stands_on = _form(mesh, axis, form)
+    points = np.stack([angle * mean, along, radius - stands_on(along)], axis=1)
     corner = angle[mesh.faces]
     crossing = np.ptp(corner, axis=1) > math.pi
     faces, width = mesh.faces[~crossing], 2 * math.pi * mean
@@ -131,8 +140,8 @@ def roll_out(mesh: Mesh, axis: Axis, *, cone: bool = False, turn: float = 0.0) -
     return Rolled(points, faces, width, float(along.min()), float(along.max()))
 
 
-def _form(mesh: Mesh, axis: Axis, cone: bool) -> tuple[float, float, float]:
-    """Mean radius, slope and middle of the outer surface, by area; the slope is 0 for a cylinder."""
+def _form(mesh: Mesh, axis: Axis, form: Form) -> tuple[float, Radius]:
+    """Mean radius of the outer surface, by area, and the form's radius at places along the axis."""
     places, area = patches(mesh)
     away = places - axis.place
     along = away @ axis.along
@@ -143,10 +152,52 @@ def _form(mesh: Mesh, axis: Axis, cone: bool) -> tuple[float, float, float]:
     if not facing.any():  # an inner wall, or faces that point inwards
         facing = np.ones(len(radius), bool)
     radius, along, weight = radius[facing], along[facing], size[facing] + 1e-300
-    middle = float(weight @ along / weight.sum())
     mean = max(float(weight @ radius / weight.sum()), 1e-12)
-    if not cone:
-        return mean, 0.0, middle
+    if form == "cylinder":
+        return mean, lambda at: np.full(len(at), mean)
+    if form == "turned":
+        found = _turned(along, radius, weight)
+        if found is not None:
+            return mean, found
+    middle = float(weight @ along / weight.sum())
     off = along - middle
     slope = float((weight * off) @ radius / max(float(weight @ off**2), 1e-300))
-    return mean, slope, middle
+    return mean, lambda at: mean + slope * (at - middle)
+
+
+def _turned(along: Vector, radius: Vector, weight: Vector) -> Radius | None:
+    """The radius at every height of a body of revolution; None where there are too few heights.
+
+    At each of many heights the middle radius, half of the area lying inside it, so that what is carved on less than
+    half of the way round does not count; through these the least-squares cubic spline of few pieces (C. de Boor,
+    "A Practical Guide to Splines", 1978, chapter XIV). It goes on straight beyond its ends.
+    """
+    from scipy.interpolate import make_lsq_spline
+
+    low, high = float(along.min()), float(along.max())
+    tall = (high - low) / _HEIGHTS
+    if not tall > 0:
+        return None
+    at = np.minimum(((along - low) / tall).astype(np.intp), _HEIGHTS - 1)
+    order = np.lexsort((radius, at))
+    total = np.bincount(at, weight, _HEIGHTS)
+    there = np.flatnonzero(total > 1e-6 * total.max())
+    pieces = min(_PIECES, len(there) // _EACH)
+    if pieces < 1:
+        return None
+    # Where the area inside, summed height by height, has reached half of the height's own.
+    inside = np.cumsum(weight[order])
+    half = np.cumsum(total)[there] - total[there] / 2
+    middle = radius[order][np.minimum(np.searchsorted(inside, half), len(order) - 1)]
+    heights = low + (there + 0.5) * tall
+    inner = np.quantile(heights, np.arange(1, pieces) / pieces)
+    knots = np.concatenate([[heights[0]] * 4, inner, [heights[-1]] * 4])
+    spline = make_lsq_spline(heights, middle, knots, 3, np.sqrt(total[there]))
+    slope = spline.derivative()
+
+    def at_height(places: Vector) -> Vector:
+        within = np.clip(places, heights[0], heights[-1])
+        found: Vector = spline(within) + slope(within) * (places - within)
+        return found
+
+    return at_height

@@ -68,7 +68,7 @@ class Shape:
         self.exact = exact
         self._bodies: dict[int, Shape] = {}
         self._rounded: dict[float, Shape] = {}
-        self._rolled: OrderedDict[tuple[str, bool, float], rolling.Rolled] = OrderedDict()
+        self._rolled: OrderedDict[tuple[str, rolling.Form, float], rolling.Rolled] = OrderedDict()
 
     @property
     def nbytes(self) -> int:
@@ -88,15 +88,15 @@ class Shape:
     def axis(self) -> rolling.Axis:
         return rolling.found_axis(self.mesh)
 
-    def rolled(self, axis: str, cone: bool, turn: float, *, coarse: bool = False) -> rolling.Rolled:
+    def rolled(self, axis: str, form: rolling.Form, turn: float, *, coarse: bool = False) -> rolling.Rolled:
         """The mesh laid out round an axis of the file, or the found one; ``coarse``: from few triangles."""
-        key = (axis, cone, turn)
+        key = (axis, form, turn)
         line = self.axis if axis == "found" else rolling.set_axis(axis)
         if coarse:
-            return rolling.roll_out(self.coarse, line, cone=cone, turn=turn)
+            return rolling.roll_out(self.coarse, line, form=form, turn=turn)
         found = self._rolled.get(key)
         if found is None:
-            found = rolling.roll_out(self.mesh, line, cone=cone, turn=turn)
+            found = rolling.roll_out(self.mesh, line, form=form, turn=turn)
             self._rolled[key] = found
             while len(self._rolled) > _ROLLED_KEPT:
                 self._rolled.pop(next(iter(self._rolled)), None)

@@ -64,20 +64,26 @@ def first_capture(shape: Shape, mesh_as: MeshAs | None = None, before: Capture |
     if read_as == "detail":
         start |= {"frame": "inside", "zero_at": "border"}
     if read_as == "rolled":
-        start |= {"roll_out": True, "zero_at": "border", "turn": 0.0, "along": 0.0}
+        start |= {"roll_out": True, "form": "turned", "turn": 0.0, "along": 0.0}
         found = Capture.model_validate(start)
         start["band"] = round(best_band(shape, found), 4)
     return Capture.model_validate(start)
 
 
 def first_mesh_steps(mesh_as: MeshAs) -> tuple[Step, ...]:
-    """The line of a mesh: a piece of surface fades to its square, the others need nothing."""
+    """The line of a mesh: a piece of surface fades to its square, what is rolled out to a strip that goes on across;
+    a whole object needs nothing."""
     if mesh_as == "detail":
         return (Step.make("falloff", outline="square", fade=0.08, margin=0.0, ragged=0.0),)
+    if mesh_as == "rolled":
+        return (
+            Step.make("levels", low=1.0, high=99.8),
+            Step.make("falloff", outline="square", left=False, right=False, fade=0.1, margin=0.01, ragged=0.0),
+        )  # fmt: skip
     return ()
 
 
 # What a mesh is most likely made ready for: a whole object raises as a whole, a piece of surface raises and cuts.
 MADE_FOR: Mapping[MeshAs, str] = MappingProxyType({
-    "object": "brush-form", "detail": "sculpt-stamp-mid", "rolled": "sculpt-stamp-mid",
+    "object": "brush-form", "detail": "sculpt-stamp-mid", "rolled": "stroke-strip",
 })  # fmt: skip
