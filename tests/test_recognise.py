@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 import pytest
 import skimage.data
+import tifffile
 import trimesh
 from PIL import Image
 
@@ -67,11 +68,16 @@ def test_elevations_are_heights_in_every_format_and_so_are_eight_bits_on_mid_gre
     out = io.BytesIO()
     Image.fromarray(metres.astype(np.float32)).save(out, "TIFF")
     assert first(out.getvalue(), "valley.tif")[:2] == ("plain", ())
+    share = ((metres - metres.min()) / np.ptp(metres)).astype(np.float32)
+    for planes in (share, np.dstack([share] * 3)):  # programs write grey as colour, too
+        out = io.BytesIO()
+        tifffile.imwrite(out, planes)
+        assert first(out.getvalue(), "valley.tif")[0] == "plain"
     y, x = np.mgrid[-1:1:200j, -1:1:200j]
     wave = np.sin(20 * x) * np.clip(1 - np.hypot(x, y) / 0.9, 0, 1)
     for grey in (127, 128):
         stamp = np.round(grey + 120 * wave).astype(np.uint8)
-        for picture in (stamp, np.dstack([stamp] * 3)):  # programs write grey as colour, too
+        for picture in (stamp, np.dstack([stamp] * 3)):
             read_as, steps, to = first(png_bytes(picture), "wave.png")
             assert (read_as, steps[-1], to) == ("plain", "zero", "sculpt-stamp-mid")
 

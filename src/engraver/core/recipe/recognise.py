@@ -164,13 +164,12 @@ def _scanned(facts: PictureFacts) -> bool:
 def finished(raster: Raster, facts: PictureFacts) -> bool:
     """Whether a picture holds heights already: then nothing is done to it.
 
-    Float or signed values, or heights that are counted; 16 bits of grey from no camera and no scanner; or a plain
-    ground of exactly mid-grey or, left softly, black, which no camera gives.
+    It is grey, though it may be written as colour, and has float or signed values, or heights that are counted; 16 bits
+    from no camera and no scanner; or a plain ground of exactly mid-grey or, left softly, black, which no camera gives.
     """
-    if raster.channels == 3:
-        if facts.ranged or bool((np.ptp(raster.pixels, axis=2) > _ONE_TONE).any()):
-            return False
-    elif facts.ranged or (facts.depth >= 16 and not facts.camera and not _scanned(facts)):
+    if raster.channels == 3 and bool((np.ptp(raster.pixels, axis=2) > _ONE_TONE).any()):
+        return False
+    if facts.ranged or (facts.depth >= 16 and not facts.camera and not _scanned(facts)):
         return True
     return not facts.camera and not facts.lossy and (mid_ground(raster) or _rises_from_black(raster))
 
