@@ -71,7 +71,7 @@ def test_elevations_are_heights_in_every_format_and_so_are_eight_bits_on_mid_gre
     share = ((metres - metres.min()) / np.ptp(metres)).astype(np.float32)
     for planes in (share, np.dstack([share] * 3)):  # programs write grey as colour, too
         out = io.BytesIO()
-        tifffile.imwrite(out, planes)
+        tifffile.imwrite(out, planes, photometric="minisblack" if planes.ndim == 2 else "rgb")
         assert first(out.getvalue(), "valley.tif")[0] == "plain"
     y, x = np.mgrid[-1:1:200j, -1:1:200j]
     wave = np.sin(20 * x) * np.clip(1 - np.hypot(x, y) / 0.9, 0, 1)

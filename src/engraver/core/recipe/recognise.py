@@ -164,8 +164,9 @@ def _scanned(facts: PictureFacts) -> bool:
 def finished(raster: Raster, facts: PictureFacts) -> bool:
     """Whether a picture holds heights already: then nothing is done to it.
 
-    It is grey, though it may be written as colour, and has float or signed values, or heights that are counted; 16 bits
-    from no camera and no scanner; or a plain ground of exactly mid-grey or, left softly, black, which no camera gives.
+    It is grey, though it may be written as colour, and has float or signed values, or heights that are counted; 16
+    bits from no camera and no scanner; or a plain ground of exactly mid-grey or, left softly, black, which no camera
+    gives.
     """
     if raster.channels == 3 and bool((np.ptp(raster.pixels, axis=2) > _ONE_TONE).any()):
         return False
