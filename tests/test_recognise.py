@@ -82,6 +82,27 @@ def test_elevations_are_heights_in_every_format_and_so_are_eight_bits_on_mid_gre
             assert (read_as, steps[-1], to) == ("plain", "zero", "sculpt-stamp-mid")
 
 
+@pytest.mark.parametrize("colour", [(0, 0, 0), (255, 255, 255), (180, 40, 30), (128, 128, 128)])
+def test_a_mark_in_its_transparency_is_as_high_as_it_is_opaque(colour: tuple[int, int, int]) -> None:
+    """As tips are written, in any colour; what lies under the clear parts does not count."""
+    y, x = np.mgrid[-1:1:200j, -1:1:200j]
+    opaque = np.round(255 * np.clip(1.2 - np.hypot(x, y) / 0.7, 0, 1)).astype(np.uint8)
+    picture = np.empty((200, 200, 4), np.uint8)
+    picture[..., :3], picture[..., 3] = colour, opaque
+    picture[opaque == 0, :3] = (200, 10, 90)
+    store = SourceStore()
+    source = store.add(png_bytes(picture), "tip.png")
+    found = store.first(source, None, None)
+    assert (found.read_as, found.ready_for) == ("plain", "clear-tip")
+    assert found.raises == ("black" if sum(colour) < 3 * 120 else "white")
+    back = Engine(store).evaluate(assemble(source, found.reading, found.steps, 1, store), Request(exact=True)).raster
+    assert np.abs(back.flat() - opaque / 255).max() < 1e-5
+    told = deliver(back, destination("clear-tip"), side=fitting_side(back, destination("clear-tip")))
+    (_, data), *_ = told.files("tip")
+    again = store.first(store.add(data, "again.png"), None, None)
+    assert (again.read_as, again.raises) == ("plain", "black")
+
+
 @pytest.mark.parametrize("name", PHOTOS)
 def test_photographs_are_no_finished_heights(name: str) -> None:
     """scikit-image's pictures, also on exactly black, where they are cut out."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -15,7 +16,7 @@ from ..numeric import framing, matte, resample, tone
 from ..params import Stroke
 from ..raster import Facts, Raster
 from .models import PictureAs, Recipe, Step
-from .recognise import ALIKE, RING, corners_apart, mid_ground
+from .recognise import ALIKE, RING, corners_apart, mark_tone, mid_ground
 
 READ_AS: Mapping[PictureAs, str] = MappingProxyType({
     "surface": "All-over surface", "relief": "Relief on dark", "drawing": "Drawing on paper",
@@ -28,8 +29,10 @@ FEW_LIGHT = 0.2
 _FLAT, _MARKS, _THICK = 0.08, 4, 0.35
 LARGEST_TIP = 2500
 # Destinations that pictures are made ready for by what they are.
-_TIP, _GRID, _MID = "paint-tip", "terrain-grid", "sculpt-stamp-mid"
-MADE_FOR = frozenset({_TIP, _GRID, _MID})
+_TIP, _CLEAR, _GRID, _MID = "paint-tip", "clear-tip", "terrain-grid", "sculpt-stamp-mid"
+MADE_FOR = frozenset({_TIP, _CLEAR, _GRID, _MID})
+# Tones of a mark so near black or white are that; of any other mark every tone is made white.
+_FULL, _WHITE = 0.02, ((0.0, 1.0), (1.0, 1.0))
 # The side of a plate that a picture begins with, in pixels.
 FIRST_SIDE = 1024
 # A soft threshold: the paper's grain goes to zero, ink past its middle to nearly full; the darkest a hair under
@@ -92,16 +95,25 @@ def _falloff(fade: float) -> Step:
     return Step.make("falloff", margin=0.016, fade=fade, ragged=0.3, ragged_size=0.06)
 
 
+def _finished(raster: Raster) -> tuple[Step, ...]:
+    """What is said of heights that are finished: mid-grey is zero; a mark is as high as it is opaque."""
+    shade = mark_tone(raster)
+    if shade is None:
+        return (Step.make("zero", zero="mid", tones="keep"),) if mid_ground(raster) else ()
+    if shade > 1 - _FULL:
+        return ()
+    return (Step.make("invert") if shade < _FULL else Step.make("curve", points=_WHITE),)
+
+
 def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) -> tuple[Step, ...]:
     """The line a source of this kind starts with; shares are of the plate's side.
 
-    ``raster`` lets a subject be marked where it lies, and tells of heights on mid-grey that this is their zero.
+    ``raster`` lets a subject be marked where it lies, and shows of finished heights what their zero is, and whether
+    they are a mark in its transparency.
     """
     make = Step.make
     if read_as == "plain":
-        cuts = raster is not None and mid_ground(raster)
-        line = ((make("grey"), facts.channels == 3), (make("zero", zero="mid", tones="keep"), cuts))
-        return tuple(step for step, wanted in line if wanted)
+        return (*((make("grey"),) if facts.channels == 3 else ()), *(_finished(raster) if raster is not None else ()))
     grey, size = make("grey"), make("size", side=FIRST_SIDE)
     if read_as == "surface":
         return (
@@ -146,6 +158,12 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
     )  # fmt: skip
 
 
+def raises(read_as: PictureAs, raster: Raster | None) -> Literal["white", "black"]:
+    """Which tone stands up in a picture as it is shown: of a mark in its transparency the one that it has."""
+    shade = mark_tone(raster) if raster is not None and read_as == "plain" else None
+    return "black" if read_as == "tip" or (shade is not None and shade < 0.5) else "white"
+
+
 def made_for(read_as: PictureAs, facts: PictureFacts | None, raster: Raster | None) -> str:
     """The destination that a picture is most likely made for, one of :data:`MADE_FOR`; "" for the usual one."""
     if read_as == "tip":
@@ -154,7 +172,9 @@ def made_for(read_as: PictureAs, facts: PictureFacts | None, raster: Raster | No
         return ""
     if facts is not None and (facts.elevation or facts.spacing is not None):
         return _GRID
-    return _MID if raster is not None and mid_ground(raster) else ""
+    if raster is None:
+        return ""
+    return _CLEAR if mark_tone(raster) is not None else _MID if mid_ground(raster) else ""
 
 
 def shipped_recipe(read_as: PictureAs) -> Recipe:

@@ -142,8 +142,16 @@ def _rim(raster: Raster) -> float | None:
 
 def mid_ground(raster: Raster) -> bool:
     """Whether a picture stands on exactly mid-grey: that is its zero."""
-    rim = _rim(raster)
+    rim = _rim(raster) if raster.coverage is None else None
     return rim is not None and abs(rim - 0.5) < _MID
+
+
+def mark_tone(raster: Raster) -> float | None:
+    """The one tone of a mark that is written in its transparency alone, as tips are; None for any other picture."""
+    if raster.coverage is None or float(np.ptp(raster.coverage)) < 0.5:
+        return None
+    grey = tone.luma(raster.pixels)[raster.coverage > _SOFT]
+    return float(grey.mean()) if float(np.ptp(grey)) < 2 / 255 else None
 
 
 def _rises_from_black(raster: Raster) -> bool:
@@ -164,10 +172,12 @@ def _scanned(facts: PictureFacts) -> bool:
 def finished(raster: Raster, facts: PictureFacts) -> bool:
     """Whether a picture holds heights already: then nothing is done to it.
 
-    It is grey, though it may be written as colour, and has float or signed values, or heights that are counted; 16
-    bits from no camera and no scanner; or a plain ground of exactly mid-grey or, left softly, black, which no camera
-    gives.
+    It is a mark in its transparency alone; or it is grey, though it may be written as colour, and has float or signed
+    values, or heights that are counted; 16 bits from no camera and no scanner; or a plain ground of exactly mid-grey
+    or, left softly, black, which no camera gives.
     """
+    if mark_tone(raster) is not None:
+        return True
     if raster.channels == 3 and bool((np.ptp(raster.pixels, axis=2) > _ONE_TONE).any()):
         return False
     if facts.ranged or (facts.depth >= 16 and not facts.camera and not _scanned(facts)):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal, cast
+from typing import Any, cast
 
 from ..errors import BadPicture, EngraverError, Watch
 from ..files.picture import PictureFacts, Reading, raster_facts
@@ -11,7 +11,7 @@ from ..files.read import facts as header_facts
 from ..numeric import resample
 from ..params import StepZero
 from ..raster import Facts, Raster
-from ..recipe.first import MADE_FOR, READ_AS, first_steps, made_for
+from ..recipe.first import MADE_FOR, READ_AS, first_steps, made_for, raises
 from ..recipe.models import PictureAs, Source, SourceFile
 from ..recipe.recognise import guess
 from .holding import Holding, digest
@@ -121,8 +121,8 @@ def _first(source: Source, holding: Holding, what: str | None, before: StepZero 
         size = max(1, round(facts.height * ratio)), max(1, round(facts.width * ratio))
         raster = _raster(source, reading, size, holding, check, False)
     read_as = cast(PictureAs, what) if what is not None else guess(cast(Raster, raster), known)
-    raises: Literal["white", "black"] = "black" if read_as == "tip" else "white"
-    return First(reading, read_as, first_steps(read_as, facts, raster), raises, made_for(read_as, known, raster))
+    line, to = first_steps(read_as, facts, raster), made_for(read_as, known, raster)
+    return First(reading, read_as, line, raises(read_as, raster), to)
 
 
 def _completed(source: Source, holding: Holding, check: Watch) -> Source:
