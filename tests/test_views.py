@@ -7,10 +7,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt
+from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
 from conftest import FIRST_SIDE, LEFT, drag, drop, in_dialog, settle
+from engraver.app.ui import short_name
 from engraver.app.views.export_sheet import ExportSheet
 from engraver.app.views.keys_sheet import KeysSheet
 from engraver.app.views.readiness_row import GaugeView
@@ -194,3 +196,15 @@ def test_opening_by_dialog_and_the_demo_from_the_empty_window(
     settle(window)
     assert window.studio.project.name == "Saltmarrow Quay" and window.studio.step is not None
     assert window.studio.step.kind == "falloff" and not window.studio.dirty
+
+
+@pytest.mark.parametrize(
+    "name", ["Scroll moulding of the rim 12", "barnacles-0007", "Rope", "12", "A very long name"]
+)
+def test_a_name_that_is_too_long_keeps_its_number(window: Window, name: str) -> None:
+    metrics = QFontMetrics(window.ui.font(11))
+    for room in range(40, 240, 7):
+        short = short_name(metrics, name, room)
+        assert metrics.horizontalAdvance(short) <= room or len(short) < 6
+        assert short == name or short.endswith(("12", "0007", "…"))
+        assert short == name or name.startswith(short.split("…")[0])

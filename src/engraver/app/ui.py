@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -92,6 +93,18 @@ def emptied(row: QLayout) -> None:
         widget = item.widget() if item is not None else None
         if widget is not None:
             take_out(widget)
+
+
+def short_name(metrics: QFontMetrics, name: str, room: int) -> str:
+    """A name as it fits into so many pixels; the number at its end, by which it differs from others, stays."""
+    if metrics.horizontalAdvance(name) <= room:
+        return name
+    number = re.search(r"[ _-]?\d{1,4}$", name)
+    end = number.group() if number is not None else ""
+    left = room - metrics.horizontalAdvance(end)
+    if left < metrics.horizontalAdvance("m…"):
+        end, left = "", room
+    return metrics.elidedText(name.removesuffix(end), Qt.TextElideMode.ElideRight, left) + end
 
 
 def fits(row: QLayout, room: int) -> bool:

@@ -32,7 +32,7 @@ from ..active_cabinet import ActiveCabinet
 from ..cabinet_state import LARGEST, SMALLEST
 from ..casts import Key, Lamps
 from ..theme.icons import pixmap
-from ..ui import Ui
+from ..ui import Ui, short_name
 
 # Colours of the tags on a cast, by their name in the cabinet.
 TAGS = {
@@ -262,8 +262,7 @@ class CabinetWall(QAbstractScrollArea):
         """A name as far as there is room, laid out once."""
         key = (name, room + 100_000 * font.weight())
         if key not in self._names:
-            short = QFontMetrics(font).elidedText(name, Qt.TextElideMode.ElideMiddle, room)
-            text = QStaticText(short)
+            text = QStaticText(short_name(QFontMetrics(font), name, room))
             text.setTextFormat(Qt.TextFormat.PlainText)
             text.prepare(font=font)
             self._names[key] = text

@@ -40,7 +40,7 @@ from engraver.core.pack.sheet import (
 
 from ..active_pack import ActivePack
 from ..painting import picture_of
-from ..ui import Ui
+from ..ui import Ui, short_name
 from .plate_item import PlateItem
 
 # Paper and ink of what is printed, in both looks.
@@ -231,7 +231,7 @@ class PackSheet(QAbstractScrollArea):
             painter.drawPixmap(place, shown, QRectF(shown.rect()))
         painter.setFont(self._font(8.5, 600))
         painter.setPen(INK)
-        name = painter.fontMetrics().elidedText(piece.name, Qt.TextElideMode.ElideMiddle, int(cell.width() - 8 * s))
+        name = short_name(painter.fontMetrics(), piece.name, int(cell.width() - 8 * s))
         painter.drawText(self.name_rect(n), Qt.AlignmentFlag.AlignCenter, name)
         painter.setOpacity(1.0)
         self._marks(painter, piece, cell)

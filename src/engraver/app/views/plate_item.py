@@ -24,7 +24,7 @@ from engraver.core.recipe import Plate, edits
 from ..editors.key_moves import ARROWS
 from ..studio import Studio
 from ..theme.icons import pixmap
-from ..ui import Ui, is_own_key
+from ..ui import Ui, is_own_key, short_name
 
 
 def rename_plate(parent: QWidget, studio: Studio, id: str) -> None:
@@ -190,5 +190,5 @@ class PlateItem(QWidget):
         painter.setFont(ui.font(11, 600 if chosen else 400))
         painter.setPen(ui.colour("ink"))
         room = QRectF(2, frame.bottom() + 3, self.width() - 4, ui.px(18))
-        text = painter.fontMetrics().elidedText(self.plate.name, Qt.TextElideMode.ElideMiddle, int(room.width()))
+        text = short_name(painter.fontMetrics(), self.plate.name, int(room.width()))
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, text)
