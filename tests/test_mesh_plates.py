@@ -9,14 +9,18 @@ from typing import Any
 import numpy as np
 import pytest
 import trimesh
+from click.testing import CliRunner
 
 from conftest import band_limited
+from engraver.cli.main import main
 from engraver.core.engine import Engine, Request, SourceStore, resolve
 from engraver.core.errors import BadValue, EngraverError, FileTrouble
+from engraver.core.files.read import facts
 from engraver.core.project.project_file import open_project, save
 from engraver.core.recipe import Project, Step, edits, many
 from engraver.core.recipe.first_mesh import first_capture, first_mesh_steps
 from engraver.core.sources.mesh import facts_at_hand, known_frame, shape_of
+from engraver.demo.casts import frieze_pot
 from solids import sheet
 
 
@@ -136,3 +140,14 @@ def test_bad_values_of_a_capture_are_told() -> None:
     away = edits.set_reading(project, plate, frame="set", frame_x=1.0, frame_size=0.01)
     with pytest.raises(EngraverError, match="Nothing lies in the frame"):
         picture(away, plate, store)
+
+
+def test_a_mesh_is_read_as_something_from_a_terminal(tmp_path: Path) -> None:
+    path = tmp_path / "pot.ply"
+    path.write_bytes(frieze_pot(40, 160).file())
+    words = ["make", str(path), "--as", "rolled", "--side", "256", "--for", "stroke-strip", "-o"]
+    done = CliRunner().invoke(main, [*words, str(tmp_path / "s.png")])
+    assert done.exit_code == 0 and "pot.ply: read as rolled out" in done.output, done.output
+    assert "at fault" not in done.output and facts((tmp_path / "s.png").read_bytes(), "s.png").width == 256
+    done = CliRunner().invoke(main, ["make", str(path), "--as", "drawing", "-o", str(tmp_path / "t.png")])
+    assert done.exit_code == 2 and "a mesh is read as object, detail, rolled" in done.output

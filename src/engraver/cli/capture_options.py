@@ -60,8 +60,11 @@ def given(view: Mapping[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in view.items() if value is not None}
 
 
-def typed_capture(source: Source, sources: SourceStore, view: Mapping[str, Any], side: int | None) -> Capture:
-    """The capture of a mesh as the options say; what they leave open is as in the window at first.
+def typed_capture(
+    source: Source, sources: SourceStore, view: Mapping[str, Any], side: int | None, read_as: str | None = None
+) -> Capture:
+    """The capture of a mesh as the options say; what they leave open is as in the window at first, for a mesh that is
+    read as this, or as what it is found to be.
 
     Raises
     ------
@@ -69,7 +72,7 @@ def typed_capture(source: Source, sources: SourceStore, view: Mapping[str, Any],
         A value that cannot be, told with its setting.
     """
     wanted = given(view)
-    reading = sources.first(source, "rolled" if wanted.get("roll_out") else None).reading
+    reading = sources.first(source, "rolled" if wanted.get("roll_out") else read_as).reading
     assert isinstance(reading, Capture)
     changes: dict[str, Any] = {} if side is None else {"side": side}
     try:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, cast
+from typing import Any
 
 import click
 
@@ -27,8 +27,10 @@ from engraver.core.readiness.normals import normal_map_file
 from engraver.core.readiness.trying import Trying
 from engraver.core.recipe import Project, edits
 from engraver.core.recipe.first import READ_AS
+from engraver.core.recipe.first_mesh import MESH_AS
 from engraver.core.recipe.models import Recipe, Source, Step, checked_params, new_id
 from engraver.core.solids.model import is_solids
+from engraver.core.sources import source_kind
 from engraver.core.sources.blank import Blank
 from engraver.core.sources.mesh import auto_frame
 from engraver.core.sources.solids import EXTENSION
@@ -137,9 +139,13 @@ def _line(
 ) -> tuple[Line, SourceStore]:  # fmt: skip
     sources = SourceStore(limit=0)
     source, reading = begin.taken_in(sources)
-    begun = begin.begun()
+    begun, kind = begin.begun(), source_kind(source.kind)
+    what = None if read_as == "auto" else read_as
+    if what is not None and what not in kind.read_as:
+        ways = ", ".join(kind.read_as) or "what it is"
+        raise Misuse(f"{source.name} cannot be read as {what}", f"a {kind.name.lower()} is read as {ways}", "")
     if isinstance(reading, Capture):
-        reading, side = typed_capture(source, sources, view, side), None
+        reading, side = typed_capture(source, sources, view, side, what), None
         auto_frame(source, reading, sources)  # its scale goes down the line
     elif given(view):
         name = next(iter(given(view))).replace("_", "-")
@@ -149,9 +155,8 @@ def _line(
     if read_as is not None:
         if recipe is not None:
             raise Misuse("--as and --recipe both say the first steps", "", "Leave one out")
-        first = sources.first(source, None if read_as == "auto" else read_as, reading)
-        known = cast("Mapping[str, str]", READ_AS)
-        click.echo(f"{source.name}: read as {known.get(first.read_as, first.read_as).lower()}")
+        first = sources.first(source, what, reading)
+        click.echo(f"{source.name}: read as {kind.read_as.get(first.read_as, first.read_as).lower()}")
         steps = first.steps
     line = assemble(source, reading, steps, 1, sources)
     for text in typed:
@@ -208,7 +213,10 @@ def write_told(raster: Raster, orders: Sequence[Order], force: bool) -> None:
 @click.option("--recipe", help="A recipe file, or one that ships by its name; its steps come first.")
 @click.option("--step", "typed", multiple=True, help="One step: 'ID key=value ...'. May be given several times.")
 @click.option(
-    "--as", "read_as", type=click.Choice(["auto", *READ_AS]), help="What it is: its first steps; or guessed."
+    "--as",
+    "read_as",
+    type=click.Choice(["auto", *READ_AS, *MESH_AS]),
+    help="What it is: its first steps; or guessed. The last three are for meshes.",
 )
 @click.option("--fix", is_flag=True, help="Press fixes for the destination until none helps any more.")
 @click.option("--side", type=click.IntRange(1, 16384), help="Side in pixels: sets the last size step or adds one.")
