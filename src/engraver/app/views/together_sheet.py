@@ -36,6 +36,8 @@ from .pack_sheet import MARKS
 from .sheet import Sheet
 
 Job = tuple[str, tuple[Order, ...]]
+# Of a column of names, in pixels at text size 100 %.
+_WIDEST = 190
 
 
 class TogetherSheet(Sheet):
@@ -76,8 +78,6 @@ class TogetherSheet(Sheet):
         self.files = QTreeWidget()
         self.files.setHeaderLabels(["File", "For", "Ready"])
         self.files.setRootIsDecorated(False)
-        self.files.setColumnWidth(0, ui.px(190))
-        self.files.setColumnWidth(1, ui.px(110))
         row.addWidget(self.files, 1)
         box.addLayout(row, 1)
         where = QHBoxLayout()
@@ -147,6 +147,9 @@ class TogetherSheet(Sheet):
                 item = QTreeWidgetItem([order.paths()[0].name, order.destination.name, ""])
                 item.setToolTip(0, f"{names[id]} → {order.paths()[0]}")
                 self.files.addTopLevelItem(item)
+        for column in (0, 1):  # as wide as what they say, so that the rest is for how ready they are
+            wanted = self.files.sizeHintForColumn(column) + self.ui.px(14)
+            self.files.setColumnWidth(column, min(max(wanted, self.ui.px(60)), self.ui.px(_WIDEST)))
         twice = clashes(orders)
         there = sum(is_there(path) for order in orders for path in order.paths())
         if twice:
