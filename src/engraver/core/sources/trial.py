@@ -264,10 +264,10 @@ def heights(
     if reading.heights == "whole":
         return tall, cover
     bare, there = nearest(ground.points, ground.faces, matrix, shift, size[1], size[0], samples=4, check=check)
-    return over_body(tall, bare, cover * there, wide / size[1]), None
+    return _over_body(tall, bare, cover * there, wide / size[1]), None
 
 
-def over_body(tall: Pixels, bare: Pixels, cover: Pixels, pixel: float) -> Pixels:
+def _over_body(tall: Pixels, bare: Pixels, cover: Pixels, pixel: float) -> Pixels:
     """How high a surface stands over the body that it was made of, float32 (H, W): 0 beside it.
 
     Parameters
