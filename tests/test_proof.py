@@ -7,8 +7,10 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import trimesh
 
 from engraver.core.errors import unwatched
+from engraver.core.mesh.model import mesh_of
 from engraver.core.pressing.relief import Relief
 from engraver.core.proof import trial_kernels
 from engraver.core.proof.drawing import drawn as drawn_on
@@ -17,10 +19,11 @@ from engraver.core.proof.scene import BenchScene, covered
 from engraver.core.proof.strip import strip
 from engraver.core.proof.trial_colours import joined
 from engraver.core.proof.trial_picture import TrialPicture
-from engraver.core.surfaces import SURFACES, Sheet
+from engraver.core.surfaces import SURFACES, Sheet, surface
 from engraver.core.surfaces.ball import BALL_HALF_ANGLE, RADIUS
 from engraver.core.surfaces.flat import FLAT_MARK
 from engraver.core.surfaces.ground import grid_faces
+from engraver.core.surfaces.own import OwnMesh
 from engraver.core.surfaces.view import SURROUND, Eye, Lamp
 
 
@@ -218,3 +221,43 @@ def test_a_strip_covers_one_row_of_the_surface() -> None:
     both, row = covered(tile, 3, 180), covered(tile, 3, 180, (True, False))
     assert both.shape == (180, 180) and np.array_equal(row, np.tile(tile, (1, 3)))
     assert np.array_equal(covered(tile.T, 3, 180, (False, True)), row.T)
+
+
+def _own(body: trimesh.Trimesh) -> Relief:
+    own = OwnMesh(mesh_of(np.asarray(body.vertices), np.asarray(body.faces), "body"))
+    return Relief(surface("own").geometry.build(20_000, own))
+
+
+def test_a_closed_body_that_was_written_inside_out_is_seen_and_pressed_from_outside() -> None:
+    body = trimesh.creation.icosphere(3)
+    turned = body.copy()
+    turned.invert()
+    reliefs = [_own(body), _own(turned)]
+    seen = [TrialPicture(r, surface("own").geometry).draw(Look((160, 120), Eye(20, 30))) for r in reliefs]
+    assert np.abs(seen[0].picture.astype(int) - seen[1].picture).mean() < 0.5
+    for relief in reliefs:
+        assert not relief.ground.open and (relief.ground.points * relief.ground.normals).sum(axis=1).min() > 0
+
+
+def test_the_inside_of_an_open_mesh_is_seen_also_where_a_mark_falls() -> None:
+    ball = trimesh.creation.icosphere(4)
+    bowl = trimesh.Trimesh(ball.vertices, ball.faces[ball.triangles_center[:, 2] < 0], process=False)
+    relief, geometry = _own(bowl), surface("own").geometry
+    assert relief.ground.open
+    picture = TrialPicture(relief, geometry)
+    look = Look((160, 120), Eye(10, 0))  # into it
+    inside = picture.draw(look)
+    assert inside.nearness[60, 80] > -1e8
+    deep, rim = inside.nearness[60, 80], inside.nearness[inside.nearness > -1e8].max()
+    assert deep < rim - 0.5
+    # Its other side is lit as it lies, by normals that look at the eye.
+    towards = picture._buffers.image[2][120, 160]
+    assert towards > 0.9
+    bulge = relief.ground.points[:, 2].argmin()
+    near = np.linalg.norm(relief.ground.points - relief.ground.points[bulge], axis=1) < 0.4
+    relief.height[near] = 0.2
+    relief.touched[near] = 1
+    drawn = picture.draw(look).picture.astype(int)
+    anew = Relief(relief.ground)
+    anew.height[:] = relief.height
+    assert np.abs(drawn - TrialPicture(anew, geometry).draw(look).picture).mean() < 0.5

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engraver.core.mesh.borders import Loop, borders
-from engraver.core.mesh.model import Mesh
+from engraver.core.mesh.model import Mesh, inside_out
 
 from ..errors import BadMesh
 from .loops import Places, matched
@@ -90,12 +90,6 @@ def _axis_of(points: Places, middles: Places) -> NDArray[np.float64]:
     return found
 
 
-def _inside_out(points: Places, faces: NDArray[np.int64]) -> bool:
-    """Whether triangles face inwards: by the volume they close with their middle."""
-    a, b, c = (points[faces[:, k]] - points.mean(axis=0) for k in range(3))
-    return float((a * np.cross(b, c)).sum()) < 0
-
-
 def segment_of(mesh: Mesh, name: str = "The piece", key: str = "") -> Segment:
     """A mesh as a segment.
 
@@ -113,7 +107,7 @@ def segment_of(mesh: Mesh, name: str = "The piece", key: str = "") -> Segment:
             "Reduce it first",
         )  # fmt: skip
     points = mesh.points.astype(np.float64)
-    if _inside_out(points, faces):
+    if inside_out(points, faces):
         faces = np.ascontiguousarray(faces[:, ::-1])
     loops, odd = borders(faces)
     if odd:

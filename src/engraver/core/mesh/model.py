@@ -83,6 +83,13 @@ def together(bodies: Iterable[Body]) -> tuple[NDArray[np.floating[Any]], Faces]:
     return np.concatenate([points for points, _ in listed]), np.ascontiguousarray(np.concatenate(faces), np.int32)
 
 
+def inside_out(points: NDArray[np.floating[Any]], faces: NDArray[np.integer[Any]]) -> bool:
+    """Whether triangles face inwards: by the volume they close with their middle."""
+    middle = points.mean(axis=0)
+    a, b, c = (points.take(faces[:, k], axis=0) - middle for k in range(3))
+    return float((a * np.cross(b, c)).sum()) < 0
+
+
 def _joined(points: Points, check: Watch) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """Places of points that differ, and the number of each point among them."""
     from . import kernels

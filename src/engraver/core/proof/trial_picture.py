@@ -12,6 +12,7 @@ from ..errors import Watch, unwatched
 from ..numeric.split_rows import split_rows
 from ..pressing.relief import Relief
 from ..raster import Pixels
+from ..surfaces.ground import Faces
 from ..surfaces.kind import Geometry
 from .blocks import NOWHERE, Blocks, balls_round, boxes_of
 from .buffers import Buffers
@@ -41,6 +42,7 @@ class TrialPicture:
         self._look: Look | None = None
         self._buffers, self._shading = Buffers.of((0, 0), 1), Shading(geometry)
         self._fresh = False
+        self._backs: dict[int, Faces] = {}  # of an open mesh, by how many triangles they are
         self._cords = CordsDrawn()
 
     # -- points --------------------------------------------------------------------
@@ -131,21 +133,30 @@ class TrialPicture:
         split_rows(lambda a, b: k.project(points, normals, *numbers, a, b, screen, carried), len(points))
         check()
         boxes = blocks.boxes(points, seen, self._farthest)
-        drawn = [(faces, boxes)]
+        drawn = self._sides(faces, carried, boxes)
         if self._untouched is not None and not look.moving and not look.lines:
             left_out, large = self._untouched.left_out(self.relief, seen)
             boxes[left_out] = NOWHERE
-            drawn.append((large, boxes_of(balls_round(points, large), seen)))
+            drawn.append((large, carried, boxes_of(balls_round(points, large), seen)))
         self._buffers.nearness.fill(-1e9)
         into, (columns, rows) = (*self._buffers.drawn, look.thick, look.large), self._buffers.size
 
         def draw(top: int, bottom: int) -> None:
-            for listed, within in drawn:
-                k.draw(screen, carried, listed, within, *into, 0, columns, top, bottom)
+            for listed, normal, within in drawn:
+                k.draw(screen, normal, listed, within, *into, 0, columns, top, bottom)
 
         split_rows(draw, rows)
         check()
         self._cords.draw(seen, self._buffers, look, (0, columns, 0, rows))
+
+    def _sides(self, faces: Faces, carried: Pixels, boxes: Pixels) -> list[tuple[Faces, Pixels, Pixels]]:
+        """Triangles as they are drawn, with their points' normals and their boxes: of an open mesh both sides."""
+        if not self.relief.ground.open:
+            return [(faces, carried, boxes)]
+        back = self._backs.get(len(faces))
+        if back is None:
+            back = self._backs[len(faces)] = np.ascontiguousarray(faces[:, ::-1])
+        return [(faces, carried, boxes), (back, np.negative(carried), boxes)]
 
     def _blocks_at_rest(self) -> Blocks:
         if self._blocks is None:
@@ -182,7 +193,6 @@ class TrialPicture:
         (which, count), size = changed, self._buffers.size
         if (not count and not others) or self._look is not None:
             return None
-        faces = self.relief.ground.faces
         left, top, right, bottom = (1e9, 1e9, -1e9, -1e9) if not count else k.project_some(
             self._points, self._normals, *seen.numbers(), which, count, self._screen, self._carried
         )  # fmt: skip
@@ -195,8 +205,14 @@ class TrialPicture:
         if x1 <= x0 or y1 <= y0:
             return None
         k.clear(self._buffers.nearness, x0, x1, y0, y1)
-        screen, carried, into = self._screen, self._carried, (*self._buffers.drawn, look.thick, look.large)
-        split_rows(lambda a, b: k.draw(screen, carried, faces, boxes, *into, x0, x1, y0 + a, y0 + b), y1 - y0)
+        screen, into = self._screen, (*self._buffers.drawn, look.thick, look.large)
+        drawn = self._sides(self.relief.ground.faces, self._carried, boxes)
+
+        def draw(first: int, end: int) -> None:
+            for listed, normal, within in drawn:
+                k.draw(screen, normal, listed, within, *into, x0, x1, y0 + first, y0 + end)
+
+        split_rows(draw, y1 - y0)
         self._cords.draw(seen, self._buffers, look, (x0, x1, y0, y1))
         halo = HALO * self._buffers.factor
         return max(0, x0 - halo), min(size[0], x1 + halo), max(0, y0 - halo), min(size[1], y1 + halo)

@@ -103,6 +103,8 @@ class Ground:
         Where points are sorted into cells: they are numbered cell by cell.
     tiles : Tiles or None
         How its grids are cut into tiles; the triangles are in their order.
+    open : bool
+        It has borders, so that both of its sides can be seen.
     """
 
     points: Pixels
@@ -114,6 +116,7 @@ class Ground:
     even: Even | None = None
     cells: Cells | None = None
     tiles: Tiles | None = None
+    open: bool = False
 
     @property
     def count(self) -> int:
@@ -204,7 +207,7 @@ def ordered(points: Pixels, faces: Faces) -> Faces:
 
 def ground_of(
     points: NDArray[np.floating[Any]], normals: NDArray[np.floating[Any]], faces: Faces, coarse: Faces, lies: Lies,
-    *, radius: float = 1.0, even: Even | None = None, grids: Sequence[NDArray[np.integer]] = (),
+    *, radius: float = 1.0, even: Even | None = None, grids: Sequence[NDArray[np.integer]] = (), open: bool = False,
 ) -> Ground:  # fmt: skip
     """A surface from its parts; see :class:`Ground`, and of ``grids`` :func:`~.tiles.tiled`."""
     places, ups, cells = np.ascontiguousarray(points, np.float32), np.ascontiguousarray(normals, np.float32), None
@@ -215,7 +218,7 @@ def ground_of(
         to[order] = np.arange(len(order), dtype=np.int32)
         faces, coarse, grids = to.take(faces), to.take(coarse), [to.take(grid) for grid in grids]
     listed, tiles = tiled(grids, faces, places, ups) if len(grids) else (ordered(places, faces), None)
-    return Ground(places, ups, listed, ordered(places, coarse), lies, radius, even, cells, tiles)
+    return Ground(places, ups, listed, ordered(places, coarse), lies, radius, even, cells, tiles, open)
 
 
 def grid_faces(rows: NDArray[np.int64], columns: NDArray[np.int64], number: NDArray[np.int64]) -> Faces:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from engraver.core.mesh.model import Mesh
+from engraver.core.mesh.model import Mesh, inside_out
 from engraver.core.mesh.tessellate import divided, point_normals
 
 from ..errors import BadValue
@@ -21,6 +21,9 @@ from .view import Eye
 # The most points that a surface may have, and how many places it is looked up by.
 MOST_POINTS = 4_400_000
 _LOOKED_UP = 60_000
+# Odd numbers that scatter the bits of what they multiply (of G. L. Steele, D. Lea and C. H. Flood, "Fast splittable
+# pseudorandom number generators", 2014, from memory).
+_ODD = tuple(np.uint64(n) for n in (0x9E3779B97F4A7C15, 0x632BE59BD9B4E019, 0xBF58476D1CE4E5B9))
 # Places at which a straight way is looked at, by how much a leg of it may jump, and how often a way is pulled taut.
 _CHORD, _JUMPS, _TAUT = 17, 2.5, 40
 
@@ -44,13 +47,28 @@ class OwnMesh:
 
     @cached_property
     def start(self) -> tuple[Places, Faces]:
-        """Its points in scene units, and its triangles. Raises BadValue where it has too many."""
+        """Its points in scene units, and its triangles; those of a closed body face outwards, however it was written.
+
+        Raises BadValue where it has too many points.
+        """
         if len(self.mesh.points) > MOST_POINTS:
             raise BadValue(
                 f"The mesh has {len(self.mesh.points) / 1e6:.1f} million points",
                 f"a surface has {MOST_POINTS / 1e6:.1f} million at most", "Choose a coarser one",
             )  # fmt: skip
-        return self.mesh.points.astype(np.float64) * (2 / float(self.mesh.extent.max())), self.mesh.faces
+        points, faces = self.mesh.points.astype(np.float64), self.mesh.faces
+        if not self.open and inside_out(points, faces):
+            faces = np.ascontiguousarray(faces[:, ::-1])
+        return points * (2 / float(self.mesh.extent.max())), faces
+
+    @cached_property
+    def open(self) -> bool:
+        """Whether it has open borders. Every edge of a closed body is named once each way, so that sums of its edges'
+        hashes are the same for both ways; those of an open one are not but by a chance of 2^-64."""
+        a = self.mesh.faces.astype(np.uint64)
+        b = np.roll(a, -1, axis=1)
+        there, back = (one * _ODD[0] ^ (other + _ODD[1]) * _ODD[2] for one, other in ((a, b), (b, a)))
+        return bool((there * (there >> np.uint64(29))).sum() != (back * (back >> np.uint64(29))).sum())
 
     def divided(self, count: int) -> tuple[Places, Faces, Faces]:
         """Points and triangles, brought to about so many points, as they are where there are as many; and the
@@ -88,7 +106,7 @@ class OwnMesh:
 def build(points: int, own: Any) -> Ground:
     """The mesh with about so many points; with its own where it has more."""
     places, faces, few = _mesh(own).divided(points)
-    return ground_of(places, point_normals(places, faces), faces, few, "bent")
+    return ground_of(places, point_normals(places, faces), faces, few, "bent", open=_mesh(own).open)
 
 
 def _mesh(own: Any) -> OwnMesh:
