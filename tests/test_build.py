@@ -12,7 +12,7 @@ from scipy import spatial
 from conftest import LEFT, in_dialog, settle
 from engraver.app.views.add_step import AddStep
 from engraver.app.window import Window
-from engraver.core.engine import Request, begun
+from engraver.core.engine import Request, new_step
 from engraver.core.numeric import fields
 from engraver.core.numeric.fields import NoiseForm
 from engraver.core.raster import Raster
@@ -184,7 +184,7 @@ def test_what_is_built_on_a_plate_does_not_hide_what_stands_there(id: str, wraps
     waves = np.sin(np.arange(128) * 2 * np.pi * 3 / 128).astype(np.float32)
     there = Raster.of(0.5 + 0.2 * waves + 0.2 * waves[:, None], wrap=(wraps, wraps))
     line, engine = line_of(there)
-    step = begun(id, line, ())
+    step = new_step(id, line, ())
     after = engine.evaluate(line_of(there, step)[0], Request(exact=True)).raster
     assert np.corrcoef(after.pixels.ravel(), there.pixels.ravel())[0, 1] > 0.4
     assert after.wrap == there.wrap

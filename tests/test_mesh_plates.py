@@ -150,4 +150,4 @@ def test_a_mesh_is_read_as_something_from_a_terminal(tmp_path: Path) -> None:
     assert done.exit_code == 0 and "pot.ply: read as rolled out" in done.output, done.output
     assert "at fault" not in done.output and facts((tmp_path / "s.png").read_bytes(), "s.png").width == 256
     done = CliRunner().invoke(main, ["make", str(path), "--as", "drawing", "-o", str(tmp_path / "t.png")])
-    assert done.exit_code == 2 and "a mesh is read as object, detail, rolled" in done.output
+    assert done.exit_code == 2 and "its ways are object, detail, rolled" in done.output

@@ -7,10 +7,9 @@ from pathlib import Path
 
 from engraver.core.readiness.destinations import load_folder, offered
 from engraver.core.recipe import Source, Step, new_id
-from engraver.core.recipe.edits import add_plate, set_ready_for
 from engraver.core.sources import First
 from engraver.core.sources.blank import Blank
-from engraver.core.sources.solids import BEGIN, EXTENSION, SOLIDS, SolidsCapture, with_solids
+from engraver.core.sources.solids import BEGIN, EXTENSION, SOLIDS, with_solids
 from engraver.core.starters import starter
 
 from .studio import Studio
@@ -27,10 +26,7 @@ def begin_with(studio: Studio, name: str, kind: str) -> None:
 def begin_solids(studio: Studio) -> None:
     """A plate of solids, which begins with one; step zero is chosen."""
     source = with_solids(Source(id=new_id("src"), kind=SOLIDS.id, name=f"Solids{EXTENSION}"), BEGIN, studio.sources)
-    reading = SolidsCapture(view="top", depth="exact", side=1024)
-    project, plate = add_plate(studio.project, source, "Solids", (), reading=reading, read_as="object")
-    studio.edit(set_ready_for(project, plate, "brush-form"), "New plate: solids")
-    studio.choose_plate(plate)
+    studio.begin(source, "Solids", studio.sources.first(source), "New plate: solids")
 
 
 def begin_from(studio: Studio, id: str) -> None:

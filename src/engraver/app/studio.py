@@ -9,7 +9,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from engraver.core.engine import Engine, Line, SourceStore, begun
+from engraver.core.engine import Engine, Line, SourceStore, new_step
 from engraver.core.errors import EngraverError
 from engraver.core.readiness import Destination, Gauge, destination, shipped
 from engraver.core.readiness.fixes import apply_fix
@@ -131,15 +131,15 @@ class Studio(QObject):
     def add_step(self, kind: str, **values: Any) -> None:
         """Add a step after the chosen one where that keeps to the order of work, else in its usual place.
 
-        Raises BadValue for bad values.
+        Raises as :meth:`add_step_at`.
         """
         if self.plate is not None:
             self.add_step_at(kind, places(self.project, self.plate.id, kind_of(kind), self.step_uid).first, **values)
 
     def add_step_at(self, kind: str, place: int, **values: Any) -> None:
-        """Add a step at a place of the line, and choose it. Raises BadValue for bad values."""
+        """Add a step at a place of the line, and choose it. Raises EngraverError for bad values or a broken line."""
         if self.plate is not None and (line := self.line()) is not None:
-            step = begun(kind, line, self.steps[:place], **values)
+            step = new_step(kind, line, self.steps[:place], **values)
             self.edit(edits.insert_step(self.project, self.plate.id, step, place), f"Add {step.title}")
             self.choose_step(step.uid)
 

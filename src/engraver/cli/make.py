@@ -142,8 +142,8 @@ def _line(
     begun, kind = begin.begun(), source_kind(source.kind)
     what = None if read_as == "auto" else read_as
     if what is not None and what not in kind.read_as:
-        ways = ", ".join(kind.read_as) or "what it is"
-        raise Misuse(f"{source.name} cannot be read as {what}", f"a {kind.name.lower()} is read as {ways}", "")
+        ways = f"its ways are {', '.join(kind.read_as)}" if kind.read_as else "there is one way only"
+        raise Misuse(f"{source.name} cannot be read as {what}", ways, "Leave --as out, or choose another")
     if isinstance(reading, Capture):
         reading, side = typed_capture(source, sources, view, side, what), None
         auto_frame(source, reading, sources)  # its scale goes down the line

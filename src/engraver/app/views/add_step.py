@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QObject, QSize, Qt
 from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QPushButton, QWidget
 
-from engraver.core.engine import Line, Request, StepFailed, begun
+from engraver.core.engine import Line, Request, StepFailed, new_step
 from engraver.core.engine.line import assemble
 from engraver.core.errors import Watch
 from engraver.core.recipe import Step
@@ -132,7 +132,7 @@ class AddStep(SearchSheet):
         def work(check: Watch) -> dict[str, np.ndarray]:
             found = {}
             for id, place in wanted[:AT_ONCE]:
-                step = begun(id, line, steps[:place])
+                step = new_step(id, line, steps[:place])
                 tried: Line = assemble(
                     line.source, line.reading, (*steps[:place], step, *steps[place:]), line.seed, engine.sources
                 )

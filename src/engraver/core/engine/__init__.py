@@ -2,8 +2,8 @@
 
 from ..cache import Cache
 from ..sources import SourceStore
-from .begun import begun
 from .line import Line, resolve
+from .new_step import new_step
 from .run import Engine, Request, Result, StepFailed
 
-__all__ = ["Cache", "Engine", "Line", "Request", "Result", "SourceStore", "StepFailed", "begun", "resolve"]
+__all__ = ["Cache", "Engine", "Line", "Request", "Result", "SourceStore", "StepFailed", "new_step", "resolve"]

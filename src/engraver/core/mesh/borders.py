@@ -45,3 +45,15 @@ def _step(after: dict[int, list[int]], at: int) -> int:
     if not after[at]:
         del after[at]
     return to
+
+
+def lone_edges(faces: Faces) -> NDArray[np.int64]:
+    """The edges that belong to one triangle only, of triangles int (m, 3): int64 (k, 2), the lower number first."""
+    a, b = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
+    keys = np.minimum(a, b).astype(np.int64) << 32
+    keys |= np.maximum(a, b)
+    keys.sort()
+    alone, same = np.ones(len(keys), bool), keys[1:] == keys[:-1]
+    alone[1:] &= ~same
+    alone[:-1] &= ~same
+    return np.column_stack([keys[alone] >> 32, keys[alone] & 0xFFFFFFFF])

@@ -16,7 +16,7 @@ from ..numeric.coordinates import coordinates, entries
 _kernel: Any = kernel()
 # Of points that are all numbers the least and the most are found many at once.
 _numbers: Any = kernel(fastmath={"nnan", "nsz"})
-# Samples along a side of a tile, of which only the farthest one is asked whether it hides something.
+# Samples along a side of a tile, a power of two, of which only the farthest one is asked whether it hides something.
 TILE_BITS = 3
 TILE = 1 << TILE_BITS
 # What is done with faces that look away.
@@ -162,7 +162,7 @@ def not_hidden(screen, faces, which, count, top, bottom, columns, tiles):  # typ
 
 @_kernel
 def single(drawn, cover):  # type: ignore[no-untyped-def]
-    """Of one sample a pixel: 0 in place of -inf, and 1 or 0 where something was hit."""
+    """As :func:`average` of one sample a pixel, in place: ``drawn`` has 0 where nothing was hit, ``cover`` 1 or 0."""
     for i in range(drawn.shape[0]):
         row, hits = drawn[i], cover[i]
         for j in range(drawn.shape[1]):

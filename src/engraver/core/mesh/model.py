@@ -84,7 +84,8 @@ def together(bodies: Iterable[Body]) -> tuple[NDArray[np.floating[Any]], Faces]:
 
 
 def inside_out(points: NDArray[np.floating[Any]], faces: NDArray[np.integer[Any]]) -> bool:
-    """Whether triangles face inwards: by the volume they close with their middle."""
+    """Whether triangles (m, 3) between points (n, 3) face inwards: by the volume that they close with the points'
+    middle, below 0 then (the divergence theorem)."""
     middle = points.mean(axis=0)
     a, b, c = (points.take(faces[:, k], axis=0) - middle for k in range(3))
     return float((a * np.cross(b, c)).sum()) < 0

@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from . import pose, rolling
+from .borders import lone_edges
 from .model import Mesh, broken
 from .tessellate import rounded
 
@@ -179,20 +180,12 @@ class Shape:
         from scipy.sparse import coo_array
         from scipy.sparse.csgraph import connected_components
 
-        a, b = self.mesh.faces.ravel(), np.roll(self.mesh.faces, -1, axis=1).ravel()
-        keys = np.minimum(a, b).astype(np.int64) << 32
-        keys |= np.maximum(a, b)
-        keys.sort()
-        alone = np.ones(len(keys), bool)
-        same = keys[1:] == keys[:-1]
-        alone[1:] &= ~same
-        alone[:-1] &= ~same
-        rim = keys[alone]
+        rim = lone_edges(self.mesh.faces)
         if not len(rim):
             return 0
-        ends = np.unique(np.concatenate([rim >> 32, rim & 0xFFFFFFFF]), return_inverse=True)[1]
-        half = len(rim)
-        links = coo_array((np.ones(half, np.int8), (ends[:half], ends[half:])), shape=(int(ends.max()) + 1,) * 2)
+        known, ends = np.unique(rim, return_inverse=True)
+        ends = ends.reshape(rim.shape)
+        links = coo_array((np.ones(len(rim), np.int8), (ends[:, 0], ends[:, 1])), shape=(len(known),) * 2)
         return int(connected_components(links, directed=False)[0])
 
     @cached_property

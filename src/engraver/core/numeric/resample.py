@@ -86,6 +86,11 @@ def within(found: Pixels, values: Pixels) -> Pixels:
 
     Kernels with negative lobes swing beyond an edge: ink that is as high as a plate can be would be cut flat there,
     and a ground at zero be dug up.
+
+    Parameters
+    ----------
+    found, values : float32 (H, W) or (H, W, 3)
+        Of any two sizes; all of ``values`` must be there, as what lies under coverage 0 would count.
     """
     kept: Pixels = np.clip(found, values.min(), values.max(), dtype=np.float32)
     return kept

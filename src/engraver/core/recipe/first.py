@@ -18,6 +18,7 @@ from ..raster import Facts, Raster
 from .models import PictureAs, Recipe, Step
 from .recognise import ALIKE, RING, corners_apart, mark_tone, mid_ground
 
+Raises = Literal["white", "black"]
 READ_AS: Mapping[PictureAs, str] = MappingProxyType({
     "surface": "All-over surface", "relief": "Relief on dark", "drawing": "Drawing on paper",
     "tip": "Marks for a paint tip", "subject": "Subject on a ground", "sheet": "Flatbed sheet", "plain": "As it is",
@@ -30,7 +31,7 @@ _FLAT, _MARKS, _THICK = 0.08, 4, 0.35
 LARGEST_TIP = 2500
 # Destinations that pictures are made ready for by what they are.
 _TIP, _CLEAR, _GRID, _MID = "paint-tip", "clear-tip", "terrain-grid", "sculpt-stamp-mid"
-MADE_FOR = frozenset({_TIP, _CLEAR, _GRID, _MID})
+CHOOSES = frozenset({_TIP, _CLEAR, _GRID, _MID})
 # Tones of a mark so near black or white are that; of any other mark every tone is made white.
 _FULL, _WHITE = 0.02, ((0.0, 1.0), (1.0, 1.0))
 # The side of a plate that a picture begins with, in pixels.
@@ -95,25 +96,14 @@ def _falloff(fade: float) -> Step:
     return Step.make("falloff", margin=0.016, fade=fade, ragged=0.3, ragged_size=0.06)
 
 
-def _finished(raster: Raster) -> tuple[Step, ...]:
-    """What is said of heights that are finished: mid-grey is zero; a mark is as high as it is opaque."""
-    shade = mark_tone(raster)
-    if shade is None:
-        return (Step.make("zero", zero="mid", tones="keep"),) if mid_ground(raster) else ()
-    if shade > 1 - _FULL:
-        return ()
-    return (Step.make("invert") if shade < _FULL else Step.make("curve", points=_WHITE),)
-
-
 def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) -> tuple[Step, ...]:
     """The line a source of this kind starts with; shares are of the plate's side.
 
-    ``raster`` lets a subject be marked where it lies, and shows of finished heights what their zero is, and whether
-    they are a mark in its transparency.
+    ``raster`` lets a subject be marked where it lies.
     """
     make = Step.make
     if read_as == "plain":
-        return (*((make("grey"),) if facts.channels == 3 else ()), *(_finished(raster) if raster is not None else ()))
+        return (make("grey"),) if facts.channels == 3 else ()
     grey, size = make("grey"), make("size", side=FIRST_SIDE)
     if read_as == "surface":
         return (
@@ -158,23 +148,38 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
     )  # fmt: skip
 
 
-def raises(read_as: PictureAs, raster: Raster | None) -> Literal["white", "black"]:
-    """Which tone stands up in a picture as it is shown: of a mark in its transparency the one that it has."""
-    shade = mark_tone(raster) if raster is not None and read_as == "plain" else None
-    return "black" if read_as == "tip" or (shade is not None and shade < 0.5) else "white"
+def first_of(
+    read_as: PictureAs, facts: Facts, known: PictureFacts | None, raster: Raster | None
+) -> tuple[tuple[Step, ...], Raises, str]:
+    """What a plate of a picture begins with: its line, the tone that stands up as it is shown, and the destination
+    that it is most likely made for, one of :data:`CHOOSES`, "" for the usual one.
 
-
-def made_for(read_as: PictureAs, facts: PictureFacts | None, raster: Raster | None) -> str:
-    """The destination that a picture is most likely made for, one of :data:`MADE_FOR`; "" for the usual one."""
+    Parameters
+    ----------
+    facts : Facts
+        Of the picture as it is read.
+    known : PictureFacts, optional
+        What its header told.
+    raster : Raster, optional
+        The picture, reduced.
+    """
+    steps = first_steps(read_as, facts, raster)
     if read_as == "tip":
-        return _TIP
-    if read_as != "plain":
-        return ""
-    if facts is not None and (facts.elevation or facts.spacing is not None):
-        return _GRID
-    if raster is None:
-        return ""
-    return _CLEAR if mark_tone(raster) is not None else _MID if mid_ground(raster) else ""
+        return steps, "black", _TIP
+    if read_as != "plain" or raster is None:
+        return steps, "white", ""
+    shade = mark_tone(raster)
+    if shade is not None:  # a mark is as high as it is opaque
+        if shade < _FULL:
+            steps += (Step.make("invert"),)
+        elif shade < 1 - _FULL:
+            steps += (Step.make("curve", points=_WHITE),)
+        return steps, "black" if shade < 0.5 else "white", _CLEAR
+    cuts = mid_ground(raster)
+    if cuts:
+        steps += (Step.make("zero", zero="mid", tones="keep"),)
+    ground = known is not None and (known.elevation or known.spacing is not None)
+    return steps, "white", _GRID if ground else _MID if cuts else ""
 
 
 def shipped_recipe(read_as: PictureAs) -> Recipe:

@@ -19,6 +19,10 @@ from .models import MeshAs, Step
 MESH_AS: Mapping[MeshAs, str] = MappingProxyType({
     "object": "Whole object", "detail": "Surface, framed inside", "rolled": "Rolled out",
 })  # fmt: skip
+# What a mesh is most likely made ready for: a whole object raises as a whole, a piece of surface raises and cuts.
+MADE_FOR: Mapping[MeshAs, str] = MappingProxyType({
+    "object": "brush-form", "detail": "sculpt-stamp-mid", "rolled": "stroke-strip",
+})  # fmt: skip
 # Thinner than this across its best plane, a mesh is looked at square to that plane.
 FLAT_BELOW = 0.35
 # An outline that fills this much of the box around it is a piece of surface, not an object.
@@ -81,9 +85,3 @@ def first_mesh_steps(mesh_as: MeshAs) -> tuple[Step, ...]:
             Step.make("falloff", outline="square", left=False, right=False, fade=0.1, margin=0.01, ragged=0.0),
         )  # fmt: skip
     return ()
-
-
-# What a mesh is most likely made ready for: a whole object raises as a whole, a piece of surface raises and cuts.
-MADE_FOR: Mapping[MeshAs, str] = MappingProxyType({
-    "object": "brush-form", "detail": "sculpt-stamp-mid", "rolled": "stroke-strip",
-})  # fmt: skip

@@ -51,7 +51,7 @@ def started_again(project: Project, plate_id: str, first: First) -> Project:
     project = edits.set_reading(project, plate_id, **first.reading.values())
     if first.raises is not None and first.raises != plate.raises:
         project = edits.flip_polarity(project, plate_id)
-    if not plate.ready_for or plate.ready_for in kind.made_for:
+    if not plate.ready_for or plate.ready_for in kind.chooses:
         project = edits.set_ready_for(project, plate_id, first.ready_for)
     return project
 

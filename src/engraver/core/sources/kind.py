@@ -80,8 +80,8 @@ class SourceKind:
         Look at a new file and keep what was found. Raises EngraverError when it cannot be used.
     read_as : mapping
         What it can be read as, with the words for it.
-    made_for : set of str
-        Destinations that its readings choose; any other one is the artist's choice.
+    chooses : set of str
+        Destinations that its readings choose for a plate; any other one is the artist's choice.
     referable : bool
         Steps can take it as another picture.
     words : (source, reading, holding) -> str
@@ -117,7 +117,7 @@ class SourceKind:
     knows: Callable[[bytes, str], bool] = _no_file
     take_in: Callable[[bytes, str, Holding, Watch], SourceFile] = _cannot_take_in
     read_as: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
-    made_for: frozenset[str] = frozenset()
+    chooses: frozenset[str] = frozenset()
     referable: bool = False
     words: Callable[[Source, Any, Holding], str] = lambda source, reading, holding: source.name
     rows: Callable[[Source], tuple[str, ...]] | None = None

@@ -136,7 +136,7 @@ MESH = SourceKind(
     id="mesh", name="Mesh", help="A sculpt or a scanned body, captured as heights.", reading=mesh.Capture,
     files="one", facts=_facts, raster=_raster, start=_start, first=_first, extensions=mesh.EXTENSIONS,
     measure=auto_frame, knows=mesh.is_mesh, take_in=_take_in, read_as=cast(dict[str, str], MESH_AS), words=_words,
-    made_for=frozenset(MADE_FOR.values()),
+    chooses=frozenset(MADE_FOR.values()),
     rows=_rows, editor=_EDITOR,
     body=lambda source, holding, check: shape_of(source, holding, check).mesh,
 )  # fmt: skip

@@ -11,7 +11,7 @@ from ..files.read import facts as header_facts
 from ..numeric import resample
 from ..params import StepZero
 from ..raster import Facts, Raster
-from ..recipe.first import MADE_FOR, READ_AS, first_steps, made_for, raises
+from ..recipe.first import CHOOSES, READ_AS, first_of
 from ..recipe.models import PictureAs, Source, SourceFile
 from ..recipe.recognise import guess
 from .holding import Holding, digest
@@ -121,8 +121,7 @@ def _first(source: Source, holding: Holding, what: str | None, before: StepZero 
         size = max(1, round(facts.height * ratio)), max(1, round(facts.width * ratio))
         raster = _raster(source, reading, size, holding, check, False)
     read_as = cast(PictureAs, what) if what is not None else guess(cast(Raster, raster), known)
-    line, to = first_steps(read_as, facts, raster), made_for(read_as, known, raster)
-    return First(reading, read_as, line, raises(read_as, raster), to)
+    return First(reading, read_as, *first_of(read_as, facts, known, raster))
 
 
 def _completed(source: Source, holding: Holding, check: Watch) -> Source:
@@ -154,6 +153,6 @@ PICTURE = SourceKind(
     id="picture", name="Picture", help="A photo, a scan, a drawing or a height map.", reading=Reading, files="one",
     facts=_facts, raster=_raster, start=_start, first=_first, extensions=EXTENSIONS, knows=_knows, take_in=_take_in,
     read_as=cast(dict[str, str], READ_AS), referable=True, words=_words, rows=_rows,
-    made_for=MADE_FOR,
+    chooses=CHOOSES,
     completed=_completed, kept=True,
 )  # fmt: skip

@@ -8,6 +8,7 @@ from typing import ClassVar, cast
 from .. import mesh
 from ..errors import Watch
 from ..params import StepZero
+from ..recipe.first_mesh import MADE_FOR
 from ..recipe.models import Source, SourceFile
 from ..solids.model import Solid, Solids, file_of, is_solids, solids_of
 from . import mesh as bodies
@@ -31,7 +32,7 @@ def _start(source: Source, holding: Holding, check: Watch) -> SolidsCapture:
 
 def _first(source: Source, holding: Holding, what: str | None, before: StepZero | None, check: Watch) -> First:
     bodies.shape_of(source, holding, check)
-    return First(before or _start(source, holding, check), "object", ())
+    return First(before or _start(source, holding, check), "object", (), ready_for=MADE_FOR["object"])
 
 
 def listed(source: Source, holding: Holding) -> Solids:

@@ -123,10 +123,10 @@ def framed(
         shape = whole_repeats(band, tips, geometry, own).shape
         return TrialFrame(trial=trial.id, zero=zero, seen="along", gesture=band.uid, shape=round(shape, 4))
     if part in ("eye", "pressed"):
-        alone: Literal["whole", "pressed"] = "pressed" if part == "pressed" else "whole"
         wide = min(3.0, max(0.01, round(geometry.reach / eye.zoom, 4)))
         return TrialFrame(
-            trial=trial.id, zero=zero, seen="eye", tilt=eye.tilt, turn=eye.turn, width=wide, heights=alone
+            trial=trial.id, zero=zero, seen="eye", tilt=eye.tilt, turn=eye.turn, width=wide,
+            heights="pressed" if part == "pressed" else "whole",
         )  # fmt: skip
     ends = []
     for gesture in trial.gestures if part == "filled" else ():

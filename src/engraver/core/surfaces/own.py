@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from engraver.core.mesh.borders import lone_edges
 from engraver.core.mesh.model import Mesh, inside_out
 from engraver.core.mesh.tessellate import divided, point_normals
 
@@ -21,9 +22,6 @@ from .view import Eye
 # The most points that a surface may have, and how many places it is looked up by.
 MOST_POINTS = 4_400_000
 _LOOKED_UP = 60_000
-# Odd numbers that scatter the bits of what they multiply (of G. L. Steele, D. Lea and C. H. Flood, "Fast splittable
-# pseudorandom number generators", 2014, from memory).
-_ODD = tuple(np.uint64(n) for n in (0x9E3779B97F4A7C15, 0x632BE59BD9B4E019, 0xBF58476D1CE4E5B9))
 # Places at which a straight way is looked at, by how much a leg of it may jump, and how often a way is pulled taut.
 _CHORD, _JUMPS, _TAUT = 17, 2.5, 40
 
@@ -63,12 +61,8 @@ class OwnMesh:
 
     @cached_property
     def open(self) -> bool:
-        """Whether it has open borders. Every edge of a closed body is named once each way, so that sums of its edges'
-        hashes are the same for both ways; those of an open one are not but by a chance of 2^-64."""
-        a = self.mesh.faces.astype(np.uint64)
-        b = np.roll(a, -1, axis=1)
-        there, back = (one * _ODD[0] ^ (other + _ODD[1]) * _ODD[2] for one, other in ((a, b), (b, a)))
-        return bool((there * (there >> np.uint64(29))).sum() != (back * (back >> np.uint64(29))).sum())
+        """Whether it has open borders."""
+        return len(lone_edges(self.mesh.faces)) > 0
 
     def divided(self, count: int) -> tuple[Places, Faces, Faces]:
         """Points and triangles, brought to about so many points, as they are where there are as many; and the
