@@ -170,7 +170,8 @@ class Ui:
 def let_go(widget: QWidget, heir: QWidget | None = None) -> None:
     """Take the focus from what is about to be hidden: Qt would pass it on to some field, and the next key with it.
 
-    What comes in its place has it then, if there is such a thing.
+    What comes in its place has it then, if there is such a thing. In the window the face sees to what has no heir;
+    sheets, and pages that lie over each other, do not ask it.
     """
     focus = QApplication.focusWidget()
     if focus is not None and (focus is widget or widget.isAncestorOf(focus)):
