@@ -98,9 +98,10 @@ QSplitter::handle:hover {{ background: {t.accent}; }}
 QProgressBar {{ background: {t.well}; border: none; border-radius: 3px; }}
 QProgressBar::chunk {{ background: {t.accent}; border-radius: 3px; }}
 QCheckBox {{ spacing: 8px; }}
-QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {t.ink_2}; border-radius: 3px;
-  background: {t.card}; }}
-QCheckBox::indicator:checked {{ background: {t.good}; border-color: {t.good};
+QCheckBox::indicator, QListView::indicator, QTreeView::indicator {{
+  width: 15px; height: 15px; border: 1px solid {t.ink_2}; border-radius: 3px; background: {t.card}; }}
+QCheckBox::indicator:checked, QListView::indicator:checked, QTreeView::indicator:checked {{
+  background: {t.good}; border-color: {t.good};
   image: url("{(ICONS / f"tick-{t.id}.svg").as_posix()}"); }}
 QCheckBox:focus {{ color: {t.accent}; }}
 """

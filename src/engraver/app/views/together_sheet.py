@@ -36,8 +36,8 @@ from .pack_sheet import MARKS
 from .sheet import Sheet
 
 Job = tuple[str, tuple[Order, ...]]
-# Of a column of names, in pixels at text size 100 %.
-_WIDEST = 190
+# Of the columns of files and destinations, in pixels at text size 100 %.
+_WIDEST = (160, 200)
 
 
 class TogetherSheet(Sheet):
@@ -49,7 +49,7 @@ class TogetherSheet(Sheet):
         self._plates = [p for p in self._studio.project.plates if p.id in ids]
         self._ready: dict[tuple[str, str], Ready] = {}
         self.setWindowTitle("Export together")
-        self.resize(ui.px(760), ui.px(520))
+        self.resize(ui.px(880), ui.px(520))
         box = QVBoxLayout(self)
         box.setContentsMargins(ui.px(18), ui.px(16), ui.px(18), ui.px(14))
         box.setSpacing(ui.px(8))
@@ -78,6 +78,7 @@ class TogetherSheet(Sheet):
         self.files = QTreeWidget()
         self.files.setHeaderLabels(["File", "For", "Ready"])
         self.files.setRootIsDecorated(False)
+        self.files.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         row.addWidget(self.files, 1)
         box.addLayout(row, 1)
         where = QHBoxLayout()
@@ -147,9 +148,9 @@ class TogetherSheet(Sheet):
                 item = QTreeWidgetItem([order.paths()[0].name, order.destination.name, ""])
                 item.setToolTip(0, f"{names[id]} → {order.paths()[0]}")
                 self.files.addTopLevelItem(item)
-        for column in (0, 1):  # as wide as what they say, so that the rest is for how ready they are
+        for column, widest in enumerate(_WIDEST):  # as wide as what they say: the rest is for how ready they are
             wanted = self.files.sizeHintForColumn(column) + self.ui.px(14)
-            self.files.setColumnWidth(column, min(max(wanted, self.ui.px(60)), self.ui.px(_WIDEST)))
+            self.files.setColumnWidth(column, min(max(wanted, self.ui.px(60)), self.ui.px(widest)))
         twice = clashes(orders)
         there = sum(is_there(path) for order in orders for path in order.paths())
         if twice:
