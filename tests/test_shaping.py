@@ -54,8 +54,11 @@ def items(window: Window) -> tuple:  # type: ignore[type-arg]
 
 def test_a_shape_is_added_moved_sized_and_turned_by_hand(window: Window) -> None:
     canvas = started(window, "shapes")
-    QTest.mouseClick(box_of(window).palette_.buttons["rectangle"], LEFT)
+    box = box_of(window)
+    assert box.none.isVisible() and not box.list.isVisible()  # a word, not an empty field
+    QTest.mouseClick(box.palette_.buttons["rectangle"], LEFT)
     settle(window)
+    assert box.list.isVisible() and not box.none.isVisible()
     (shape,) = items(window)
     assert (shape.x, shape.width) == (0.5, 0.4) and window.items.chosen == (0,)
     entries = window.studio.history.place

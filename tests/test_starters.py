@@ -12,16 +12,17 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from conftest import settle
-from engraver.app.views.start_board import WAYS, StartBoard, StartSheet
+from engraver.app.views.start_board import WAYS, StartBoard, StartSheet, Way
 from engraver.app.window import Window
 from engraver.cli.main import main
 from engraver.core.engine import Engine, Request, SourceStore, resolve
 from engraver.core.files.names import file_stem
 from engraver.core.readiness import Measured, shipped
 from engraver.core.readiness.export import delivered, orders_for
-from engraver.core.readiness.measure import gauges
+from engraver.core.readiness.measure import gauges, measure
 from engraver.core.recipe import Project
 from engraver.core.starters import STARTERS
+from engraver.core.steps import kind_of
 from engraver.demo.starter_pictures import FOLDER, picture_of
 
 
@@ -75,6 +76,22 @@ def test_the_sheet_starts_what_is_pressed(window: Window) -> None:
         settle(window)
         assert window.studio.step is not None and window.studio.step.kind == kind, text
     assert window.studio.plate is not None and window.studio.plate.name.startswith("Lettering")
+
+
+@pytest.mark.parametrize("way", [way for way in WAYS if way.step], ids=lambda way: way.id)
+def test_what_is_begun_from_nothing_fits_what_it_is_made_for(window: Window, way: Way) -> None:
+    sheet = StartSheet(window.ui, window)
+    sheet.board.field.setText(way.name)
+    sheet.board.start()
+    settle(window)
+    studio = window.studio
+    assert studio.plate is not None and studio.plate.ready_for == kind_of(way.step).made_for
+    line = resolve(studio.project, studio.plate.id, studio.sources)
+    raster = Engine(studio.sources).evaluate(line, Request(exact=True)).raster
+    to = studio.destination_of(studio.plate)
+    found = {gauge.id: gauge.verdict for gauge in measure(raster.pixels, to, raster.wrap)}
+    assert "fault" not in [found.get(id) for id in ("border", "seam", "lift", "evenness")], found
+    assert all(raster.wrap) == (to.tiling == "both")
 
 
 def test_starters_from_the_terminal(tmp_path: Path) -> None:

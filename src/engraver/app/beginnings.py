@@ -5,21 +5,28 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from engraver.core.readiness.destinations import load_folder, offered
+from engraver.core.readiness.destinations import destination, load_folder, offered
 from engraver.core.recipe import Source, Step, new_id
 from engraver.core.sources import First
 from engraver.core.sources.blank import Blank
 from engraver.core.sources.solids import BEGIN, EXTENSION, SOLIDS, with_solids
 from engraver.core.starters import starter
+from engraver.core.steps import kind_of
 
 from .studio import Studio
 
 
 def begin_with(studio: Studio, name: str, kind: str) -> None:
-    """A plate from nothing with one step, which is chosen. Raises BadValue where the project is full."""
-    step = Step.make(kind)
+    """A plate from nothing with one step, which is chosen; it is made for what such plates are made for.
+
+    Raises BadValue where the project is full.
+    """
+    declared = kind_of(kind)
+    step = Step.make(kind, **declared.from_nothing)
+    tiles = bool(declared.made_for) and all(destination(declared.made_for).wraps((False, False)))
     ground = Source(id=new_id("src"), kind=Blank.kind, name=name)
-    studio.begin(ground, name, First(Blank(), "plain", (step,)), f"New plate: {name.lower()}")
+    first = First(Blank(tiles=tiles), "plain", (step,), ready_for=declared.made_for)
+    studio.begin(ground, name, first, f"New plate: {name.lower()}")
     studio.choose_step(step.uid)
 
 

@@ -38,6 +38,7 @@ from .seen import Seen
 from .shape_palette import ShapePalette, shape_icon
 
 _STEP = 0.04
+_NONE_WORDS = "No shape yet. Press one above, then move and size it on the plate."
 _WAY_WORDS = "A double press adds a place. The right button on a place removes it, or gives it handles."
 
 
@@ -70,6 +71,10 @@ class ShapesBox(QWidget):
         inset.setContentsMargins(ui.px(12), 0, 0, 0)
         inset.addWidget(self.list)
         box.addLayout(inset)
+        self.none = named(QLabel(_NONE_WORDS), "second")
+        self.none.setWordWrap(True)
+        self.none.setContentsMargins(ui.px(12), 0, 0, 0)
+        box.addWidget(self.none)
         box.addLayout(self._buttons())
         self.words = named(QLabel(_WAY_WORDS), "second")
         self.words.setWordWrap(True)
@@ -92,6 +97,7 @@ class ShapesBox(QWidget):
         self.numbers.finished.connect(self.finished)
         box.addWidget(self.numbers)
         self.items.changed.connect(self._follow_chosen)
+        self._show_list()
 
     def _buttons(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -157,9 +163,13 @@ class ShapesBox(QWidget):
                 item.setText(words)
                 item.setIcon(shape_icon(self.ui, shape))
                 item.setData(Qt.ItemDataRole.UserRole + 1, shape)
+        self._show_list()
+        self._filling = False
+
+    def _show_list(self) -> None:
         self.list.setFixedHeight(self.ui.px(30) * max(1, min(5, len(self.shapes))) + 4)
         self.list.setVisible(bool(self.shapes))
-        self._filling = False
+        self.none.setVisible(not self.shapes)
 
     def _follow_chosen(self) -> None:
         chosen = self.chosen()

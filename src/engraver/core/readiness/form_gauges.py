@@ -6,15 +6,20 @@ import math
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from ..numeric import blur, resample
+from ..numeric.plateau import MEANT
 from ..proof.strength import steepnesses
+from ..raster import Pixels
 from ..words import per_cent
 from .gauge import LEVEL, Gauge, Measured, judged, told
 
 ICON = 64
 # A wall of one pixel reaches 60 degrees at a strength of 3.5 over the side in pixels; what is nearly so is one.
 WALL = 4.8
+# So little a level top changes from one of 256 points to the next.
+_LEVEL_TOP = 0.002
 
 
 def centre_gauge(m: Measured) -> Gauge:
@@ -44,14 +49,23 @@ def lift_gauge(m: Measured) -> Gauge:
     raised, cut = (float(np.maximum(way * soft, 0).sum() / max((way * soft > 0).sum(), 1)) for way in (1, -1))
     size = max(raised if up > 0.25 * (up + down) else up, cut if down > 0.25 * (up + down) else down)
     verdict = judged("lift", size, m.destination)
-    says = "The form lies on the surface."
+    says, bare = "The form lies on the surface.", verdict != "good" and m.faded and _bare(small, used > 0)
     if verdict != "good":
         ways = " and ".join(f"{per_cent(part)} {way}" for part, way in ((raised, "up"), (cut, "down"))
                             if part >= 0.5 * size)  # fmt: skip
         says = f"Wide parts stand {ways}: the stamp reads as a pancake."
+        if bare:  # an emblem's top is meant
+            verdict, says = "look", f"Its flat top stands {ways}: as an emblem does, but no texture should."
     value = f"{raised:.2f} up, {cut:.2f} down" if cut > 0.05 else f"{raised:.2f}"
     numbers = {"lift": up - down, "up": raised, "down": cut}
-    return told("lift", m, value, numbers, size, verdict, says, "lift")
+    return told("lift", m, value, numbers, size, verdict, says, "" if bare else "lift")
+
+
+def _bare(small: Pixels, used: NDArray[np.bool_]) -> bool:
+    """Whether what stands off the ground is mostly level, with nothing on it."""
+    kernel = np.ones((3, 3), np.uint8)
+    level = cv2.dilate(small, kernel) - cv2.erode(small, kernel) <= _LEVEL_TOP
+    return bool(level[used].mean() >= MEANT)
 
 
 def steepness_gauge(m: Measured) -> Gauge:

@@ -167,6 +167,10 @@ class StepKind:
     on_relief : (facts) -> dict
         Settings with which a new one begins where something stands already, by what enters it: what would cover all
         of it is added to it instead.
+    made_for : str
+        The destination of a plate from nothing that begins with one; empty where that is open.
+    from_nothing : dict
+        Settings with which it begins there.
     words : tuple of str
         Other words by which an artist looks for it.
     """
@@ -197,6 +201,8 @@ class StepKind:
     one_by_one: str = ""
     editor: str = ""
     on_relief: Callable[[Facts], Mapping[str, Any]] = lambda facts: NOTHING
+    made_for: str = ""
+    from_nothing: Mapping[str, Any] = field(default_factory=lambda: NOTHING)
     words: tuple[str, ...] = ()
 
     @property

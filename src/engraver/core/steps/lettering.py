@@ -86,5 +86,6 @@ def _lettering(raster: Raster, params: Lettering, context: StepContext) -> Raste
 LETTERING = StepKind(
     id="lettering", name="Lettering", group="build", help="Words in a font, raised or cut, straight or along an arc.",
     params=Lettering, apply=_lettering, extent=built_extent, agreement="scales", editor="lettering",
+    made_for="brush-form",
     words=("text", "letters", "font", "words", "type"),
 )  # fmt: skip

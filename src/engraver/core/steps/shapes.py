@@ -42,5 +42,6 @@ SHAPES = StepKind(
     id="shapes", name="Shapes", group="build",
     help="Discs, boxes, stars, lines and outlines, by numbers and handles.",
     params=ShapeList, apply=_shapes, extent=built_extent, agreement="scales", editor="shapes",
+    made_for="brush-form",
     words=("disc", "circle", "square", "star", "svg", "line", "polygon", "box"),
 )  # fmt: skip
