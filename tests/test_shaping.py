@@ -26,6 +26,7 @@ from engraver.core.shapes import lettering
 from engraver.core.shapes.font import SHIPPED, FontFile
 from engraver.core.shapes.lettering import Text
 from engraver.core.starters import STARTERS
+from engraver.core.steps import kind_of
 
 FULL = 1024
 
@@ -249,6 +250,38 @@ def test_words_become_outlines_that_look_the_same(window: Window) -> None:
     assert np.abs(after - before).max() < 0.01 and before.max() > 0.6
     window.studio.undo()
     assert [s.kind for s in window.studio.steps] == ["lettering"]
+
+
+def test_long_words_fit_the_plate_and_keep_the_size_that_was_asked_for(window: Window) -> None:
+    canvas = started(window, "lettering")
+    box = window.findChild(LetteringBox)
+    assert isinstance(box, LetteringBox)
+
+    def drawn() -> np.ndarray:
+        settle(window)
+        return np.flatnonzero(window.pictures.full.result.raster.flat().max(axis=0) > 0.5)  # type: ignore[union-attr]
+
+    def size() -> float:
+        return window.studio.step.params.size  # type: ignore[union-attr, attr-defined, no-any-return]
+
+    step = window.studio.step
+    assert step is not None
+    window.studio.set_params(step.uid, text="SALTMARROW ROPE WALK")
+    ink = drawn()
+    assert ink[0] == pytest.approx(FULL / 32, abs=2) and ink[-1] == pytest.approx(FULL - FULL / 32, abs=2)
+    asked = size()
+    drag(canvas, at(canvas, 512, 512), at(canvas, 512, 300))
+    assert len(drawn()) and size() == asked
+    window.studio.set_params(step.uid, text="ROPE")
+    short = drawn()
+    window.studio.undo()
+    frame = FRAMED["lettering"].frame(window.studio.step.params, 0, Ground((FULL, FULL)))  # type: ignore[union-attr]
+    corner = frame.x + frame.half_width, frame.y + frame.half_height
+    drag(canvas, at(canvas, *corner), at(canvas, frame.x, frame.y))
+    assert size() < asked / 2 and np.ptp(drawn()) == pytest.approx(np.ptp(ink) / 2, rel=0.03)
+    older = kind_of("lettering").migrate(1, {"text": "SALTMARROW ROPE WALK"})
+    window.studio.set_params(step.uid, size=asked, **older)
+    assert drawn()[0] == 0 and np.ptp(short) > 400  # as it was drawn before
 
 
 # -- copies and placed plates --------------------------------------------------------------

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
@@ -21,7 +22,7 @@ from engraver.core.shapes.layout import places, turned
 from engraver.core.shapes.model import Shape
 from engraver.core.shapes.ways import Part
 from engraver.core.steps.kind import reseeded
-from engraver.core.steps.lettering import Lettering, text_of
+from engraver.core.steps.lettering import Lettering, drawn_size, text_of
 from engraver.core.steps.place import Place
 from engraver.core.steps.scatter import Scatter, copies
 from engraver.core.steps.shapes import ShapeList
@@ -173,16 +174,17 @@ class FramedLettering(FramedItems):
 
     def frame(self, params: Lettering, item: int, on: Ground) -> Frame:
         box = path_of(lettering.outlines(text_of(params))).boundingRect()
-        size = params.size * on.short
+        size = drawn_size(params, on.rows, on.columns, on.wrap) * on.short
         half = max(1.0, box.width() * size / 2), max(1.0, box.height() * size / 2)
         return Frame(params.x * on.size[0], params.y * on.size[1], *half, params.turn, even=True)
 
     def changed(self, params: Lettering, frames: Mapping[int, Frame], on: Ground) -> dict[str, Any]:
         frame, old = frames[0], self.frame(params, 0, on)
-        return {
-            "x": frame.x / on.size[0], "y": frame.y / on.size[1], "turn": frame.turn,
-            "size": params.size * frame.half_width / old.half_width,
-        }  # fmt: skip
+        changes = {"x": frame.x / on.size[0], "y": frame.y / on.size[1], "turn": frame.turn}
+        if not math.isclose(frame.half_width, old.half_width):  # what is only moved keeps the size that was asked for
+            size = drawn_size(params, on.rows, on.columns, on.wrap)
+            changes["size"] = size * frame.half_width / old.half_width
+        return changes
 
 
 class FramedPlace(FramedItems):

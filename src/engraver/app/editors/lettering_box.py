@@ -95,7 +95,11 @@ class LetteringBox(QWidget):
         assert isinstance(params, Lettering)
 
         def change() -> None:
-            made = Step.make("shapes", items=(as_shape(params),), meets=params.meets, amount=params.amount,
+            line = studio.line()
+            assert line is not None
+            on = line.facts[line.place_before(step.uid)]
+            shape = as_shape(params, on.height, on.width, on.wrap)
+            made = Step.make("shapes", items=(shape,), meets=params.meets, amount=params.amount,
                              where=params.where)  # fmt: skip
             place = [s.uid for s in studio.steps].index(step.uid)
             project = edits.insert_step(edits.remove_step(studio.project, plate, step.uid), plate, made, place)
