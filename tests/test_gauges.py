@@ -134,6 +134,23 @@ def test_a_spot_that_is_there_twice_is_no_weave() -> None:
     assert found.strength > 0.15 and found.away * 256 == pytest.approx(70, abs=1) and not found.regular
 
 
+@pytest.mark.parametrize("seed", range(4))
+def test_like_forms_strewn_on_even_ground_are_no_copied_patch(seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    strewn = np.zeros((512, 512))
+    y, x = np.mgrid[-256:256, -256:256]
+    dome = np.clip(1.5 - np.hypot(x, y) / 7, 0, 1)
+    for _ in range(200):
+        strewn = np.maximum(strewn, np.roll(dome, rng.integers(512, size=2), axis=(0, 1)) * rng.uniform(0.5, 1))
+    assert one(strewn, "repeat", "tiling-height").verdict == "good"
+    stamped = cv2.GaussianBlur(rng.random((512, 512)), (0, 0), 1.5)
+    whole = stamped.copy()
+    for _ in range(6):  # six spots taken from six places, as by hand
+        (fr, fc), (tr, tc) = rng.integers(0, 432, size=(2, 2))
+        stamped[tr : tr + 80, tc : tc + 80] = whole[fr : fr + 80, fc : fc + 80]
+    assert one(stamped, "repeat", "tiling-height").verdict == "look"
+
+
 def test_the_grain_along_a_strip_is_no_repeat() -> None:
     grain = cv2.blur(np.random.default_rng(4).random((200, 512), dtype=np.float32), (1, 5))
     along = grain.mean(axis=1, keepdims=True) * np.ones((1, 512), np.float32) + np.float32(0.02) * grain

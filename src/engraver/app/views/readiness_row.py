@@ -352,5 +352,6 @@ class ReadinessRow(QWidget):
         if gauge.fix:
             menu.addAction(label_of(gauge), lambda: self.ui.studio.fix(gauge))
         else:
-            menu.addAction("Nothing to fix").setEnabled(False)
+            calm = gauge.verdict in ("good", "unsure")
+            menu.addAction("Nothing to fix" if calm else "There is no fix at a press").setEnabled(False)
         return menu
