@@ -13,12 +13,14 @@ from skimage import transform
 from conftest import band_limited
 from engraver.core.engine import Request
 from engraver.core.errors import BadPicture, BadValue
-from engraver.core.numeric import framing, ruled, tone, warp
+from engraver.core.numeric import framing, joints, ruled, tone, warp
 from engraver.core.raster import Facts, Raster
 from engraver.core.recipe import Step
+from engraver.core.recipe.first import first_steps
 from engraver.core.steps.frame import Crop, locked
 from engraver.core.steps.grey import by_hues, fading_weights
 from lines import line_of, run
+from test_tone import open_picture
 
 QUAD = ((0.12, 0.08), (0.9, 0.15), (0.82, 0.93), (0.05, 0.85))
 
@@ -75,6 +77,47 @@ def test_a_sheet_is_found_and_laid_straight() -> None:
         finder.find(Raster.of(np.full((50, 50), 0.5, np.float32)), Step.make("straighten").params)
     straight = run("straighten", page, **finder.find(Raster.of(page), Step.make("straighten").params))
     assert (straight.pixels > 0.5).mean() > 0.97
+
+
+def wall(seed: int) -> np.ndarray:
+    """Fourteen rows of bricks, light joints, grain: 900 pixels square, seen straight on."""
+    bricks = np.full((900, 900), 0.45, np.float32)
+    for row in range(14):
+        top, bottom = round(row * 900 / 14), round((row + 1) * 900 / 14)
+        bricks[top : top + 4] = 0.75
+        for n in range(6):
+            left = round((n + 0.5 * (row % 2)) * 180)
+            bricks[top:bottom, left : left + 4] = 0.75
+    bricks += np.random.default_rng(seed).normal(0, 0.03, bricks.shape).astype(np.float32)
+    return cv2.GaussianBlur(bricks, (0, 0), 1.0)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_wall_seen_aslant_is_made_straight_by_its_joints(seed: int) -> None:
+    """Against the homography through which it was looked at: the sides found lie along its rows and columns."""
+    corners = np.array([(-150, -150), (850, -150), (850, 650), (-150, 650)], np.float32)
+    corners += np.random.default_rng(seed).uniform(-130, 130, (4, 2)).astype(np.float32)
+    looked = cv2.getPerspectiveTransform(np.float32([(0, 0), (900, 0), (900, 900), (0, 900)]), corners)
+    seen = cv2.warpPerspective(wall(seed), looked, (700, 500)) * np.linspace(0.7, 1, 700, dtype=np.float32)
+    found = joints.rectangle(seen)
+    assert found is not None and all(0 <= value <= 1 for corner in found for value in corner)
+    places = np.float32(found) * np.float32((700, 500))
+    assert cv2.contourArea(places) > 0.6 * 700 * 500
+    sides = np.diff(cv2.perspectiveTransform(places[None], np.linalg.inv(looked))[0], axis=0)
+    turned = np.degrees(np.arctan2(sides[:, 1], sides[:, 0])) - (0, 90, 180)
+    assert np.abs((turned + 180) % 360 - 180).max() < 0.3
+    (first, *_) = first_steps("surface", Facts(700, 500), Raster.of(seen))
+    assert first.kind == "straighten" and first.params.corners == found  # type: ignore[attr-defined]
+
+
+def test_what_has_no_two_families_of_lines_is_left_as_it_lies() -> None:
+    for name in ("gravel", "grass", "coins", "camera", "moon", "text", "page", "rocket", "retina"):
+        assert joints.rectangle(tone.luma(open_picture(name))) is None, name
+    straight = first_steps("surface", Facts(900, 900), Raster.of(wall(1)))
+    assert straight[0].kind == "crop"  # a wall that is straight stays
+    finder = Step.make("straighten").declared.finders[1]
+    with pytest.raises(BadPicture, match="No lines"):
+        finder.find(Raster.of(band_limited(300, 300, 0.05, 2)), Step.make("straighten").params)
 
 
 @pytest.mark.parametrize("angle", [-6.3, 0.0, 2.4, 11.0])

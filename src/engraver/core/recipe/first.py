@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..files.picture import PictureFacts
-from ..numeric import framing, matte, resample, tone
+from ..numeric import framing, joints, matte, resample, tone
 from ..params import Stroke
 from ..raster import Facts, Raster
 from .models import PictureAs, Recipe, Step
@@ -29,6 +29,8 @@ FEW_LIGHT = 0.2
 # With less spread of tone a subject is a silhouette. It is marked at up to so many places, as thick as this.
 _FLAT, _MARKS, _THICK = 0.08, 4, 0.35
 LARGEST_TIP = 2500
+# From such a slope of its sides on a wall is made straight: one degree.
+_SLANT = 0.0175
 # Destinations that pictures are made ready for by what they are.
 _TIP, _CLEAR, _GRID, _MID = "paint-tip", "clear-tip", "terrain-grid", "sculpt-stamp-mid"
 CHOOSES = frozenset({_TIP, _CLEAR, _GRID, _MID})
@@ -92,6 +94,17 @@ def _middles(solid: NDArray[np.bool_]) -> tuple[Stroke, ...]:
     return tuple(strokes)
 
 
+def _straight(raster: Raster | None) -> tuple[Step, ...]:
+    """What makes a wall, a floor or boards straight that are seen aslant; nothing where no lines tell."""
+    corners = None if raster is None else joints.rectangle(tone.luma(raster.pixels))
+    if raster is None or corners is None:
+        return ()
+    places = np.array(corners) * (raster.width, raster.height)
+    across, down = np.abs(np.roll(places, -1, axis=0) - places).T
+    slant = np.minimum(across, down) / np.maximum(np.hypot(across, down), 1e-9)
+    return (Step.make("straighten", corners=corners),) if slant.max() > _SLANT else ()
+
+
 def _falloff(fade: float) -> Step:
     return Step.make("falloff", margin=0.016, fade=fade, ragged=0.3, ragged_size=0.06)
 
@@ -99,7 +112,7 @@ def _falloff(fade: float) -> Step:
 def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) -> tuple[Step, ...]:
     """The line a source of this kind starts with; shares are of the plate's side.
 
-    ``raster`` lets a subject be marked where it lies.
+    ``raster`` lets a subject be marked where it lies, and a wall that is seen aslant be made straight.
     """
     make = Step.make
     if read_as == "plain":
@@ -107,7 +120,7 @@ def first_steps(read_as: PictureAs, facts: Facts, raster: Raster | None = None) 
     grey, size = make("grey"), make("size", side=FIRST_SIDE)
     if read_as == "surface":
         return (
-            make("crop"), grey,
+            *_straight(raster), make("crop"), grey,
             make("even-light", light="blur", method="subtract", radius=0.125),
             make("levels", low=10.0, high=99.8, toe=0.08),
             make("soften", method="edge-keeping", radius=0.003),

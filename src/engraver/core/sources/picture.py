@@ -96,6 +96,10 @@ def reduced(raster: Raster, size: Size) -> Raster:
     return raster.but(pixels=pixels, coverage=cover, lattice=None)
 
 
+# What a small picture shows: what it is, where its subject or its zero lies, and whether a wall is seen aslant.
+_LOOKED_AT = (None, "subject", "plain", "surface")
+
+
 def _knows(data: bytes, name: str) -> bool:
     return is_picture(data)
 
@@ -116,7 +120,7 @@ def _first(source: Source, holding: Holding, what: str | None, before: StepZero 
     known, facts = picture_facts(source, holding), _facts(source, reading, holding)
     check()
     raster = None
-    if what in (None, "subject", "plain"):  # what it is, and where its subject or its zero lies, a small one shows
+    if what in _LOOKED_AT:
         ratio = min(1.0, _GUESS_SIDE / facts.shorter)
         size = max(1, round(facts.height * ratio)), max(1, round(facts.width * ratio))
         raster = _raster(source, reading, size, holding, check, False)

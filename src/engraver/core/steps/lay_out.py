@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import model_validator
 
 from ..errors import BadPicture
-from ..numeric import blur, framing, resample, ruled, tone, warp
+from ..numeric import blur, framing, joints, resample, ruled, tone, warp
 from ..params import CurvePoints, Params, choice, flag, length, number, points
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
 from .kind import NOTHING, Finder, Matrix, StepContext, StepKind
@@ -106,14 +106,26 @@ def _find_sheet(raster: Raster, params: Straighten) -> dict[str, Any]:
     return {"how": "corners", "corners": found}
 
 
+def _find_lines(raster: Raster, params: Straighten) -> dict[str, Any]:
+    found = joints.rectangle(_grey(raster))
+    if found is None:
+        raise BadPicture("No lines were found", "there are no two families of parallel lines, such as joints make",
+                         "Drag the corners")  # fmt: skip
+    return {"how": "corners", "corners": found}
+
+
 STRAIGHTEN = StepKind(
-    id="straighten", name="Straighten", group="frame", help="Makes a tilted sheet a rectangle, or a skew one level.",
+    id="straighten", name="Straighten", group="frame",
+    help="Makes a sheet or a wall seen aslant a rectangle, or a skew sheet level.",
     params=Straighten, apply=_straighten, extent=_straighten_extent, matrix=_straighten_matrix,
     takes="any", gives="any", agreement="scales", only_here=True, editor="corners",
     measure=_skew, measures=lambda p: p.how == "level" and p.find == "auto",
     tells=lambda p, autos: f"Found: turned by {autos['angle']:.2f}°" if "angle" in autos else "",
-    finders=(Finder("Find the sheet", "Looks for a bright sheet on a darker ground.", _find_sheet),),
-    words=("perspective", "deskew", "level"),
+    finders=(
+        Finder("Find the sheet", "Looks for a bright sheet on a darker ground.", _find_sheet),
+        Finder("Find the lines", "Makes the joints of a wall, a floor or boards level and upright.", _find_lines),
+    ),
+    words=("perspective", "deskew", "level", "wall", "planks", "rectify"),
 )  # fmt: skip
 
 
