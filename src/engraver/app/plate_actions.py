@@ -86,19 +86,22 @@ class PlateActions:
         self.studio.told.emit(error.sentence(), "fault")
 
     def read_as(self, what: str) -> None:
-        """Start the chosen plate's line again for a source of this kind; its files are looked at elsewhere."""
-        studio, plate = self.studio, self.studio.plate
-        if plate is None:
-            return
-        source, kind = studio.source(plate)
-        if what not in kind.read_as:
-            return
+        """Start the chosen plates' lines again for sources of this kind; their files are looked at elsewhere."""
+        studio, chosen = self.studio, self.host.besides.all
+        asked = [(p, *studio.source(p)) for p in studio.project.plates if p.id in chosen]
+        wanted = [(plate, source) for plate, source, kind in asked if what in kind.read_as]
 
-        def done(first: First) -> None:
-            if any(p.id == plate.id and p.source == source.id for p in studio.project.plates):
-                studio.read_as(plate.id, first)
+        def work(check: Watch) -> dict[str, First]:
+            return {p.id: studio.sources.first(source, what, p.reading, check) for p, source in wanted}
 
-        self.host.pictures.ask("", lambda check: studio.sources.first(source, what, plate.reading, check), done)
+        def done(found: dict[str, First]) -> None:
+            sources = {p.id: p.source for p in studio.project.plates}
+            same = {p.id: found[p.id] for p, source in wanted if sources.get(p.id) == source.id}
+            if same:
+                studio.read_as(same)
+
+        if wanted:
+            self.host.pictures.ask("", work, done)
 
     def replace_source(self) -> None:
         """Ask for a better photo of the same thing; the steps stay."""

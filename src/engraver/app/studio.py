@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from functools import reduce
 from pathlib import Path
 from typing import Any
 
@@ -175,11 +176,12 @@ class Studio(QObject):
             )
             self.told.emit(words, "good")
 
-    def read_as(self, plate_id: str, first: First) -> None:
-        """Start a plate's line again for a source that is read as something else."""
-        if plate_id == self.plate_id:
+    def read_as(self, firsts: Mapping[str, First]) -> None:
+        """Start the lines of plates, by their ids, again for sources that are read as something else."""
+        project = reduce(lambda made, one: started_again(made, *one), firsts.items(), self.project)
+        if self.plate_id in firsts:
             self.step_uid = ""
-        self.edit(started_again(self.project, plate_id, first), "Read the source as something else")
+        self.edit(project, "Read the source as something else")
         self._try_fittingly()
 
     def coarse_mesh(self, on: bool) -> bool:
@@ -306,14 +308,16 @@ class Studio(QObject):
         """What a plate is made ready for; the usual one where it does not say."""
         return self.destinations.get(plate.ready_for if plate is not None else "", self.usual)
 
-    def set_destination(self, id: str) -> None:
-        """Make the chosen plate ready for another use. Raises BadValue for an unknown one."""
-        to = destination(id, self.destinations)
-        if self.plate is None or to == self.destination:
-            return
-        self.edit(edits.set_ready_for(self.project, self.plate.id, id), f"Ready for {to.name}")
-        self._try_fittingly()
-        self.proof_changed.emit()
+    def set_destination(self, id: str, plates: Sequence[str] = ()) -> None:
+        """Make some plates, or the chosen one, ready for another use. Raises BadValue for an unknown one."""
+        to, project = destination(id, self.destinations), self.project
+        for plate in (p for p in project.plates if p.id in (plates or (self.plate_id or "",))):
+            if self.destination_of(plate) != to:
+                project = edits.set_ready_for(project, plate.id, id)
+        if project is not self.project:
+            self.edit(project, f"Ready for {to.name}")
+            self._try_fittingly()
+            self.proof_changed.emit()
 
     def _try_fittingly(self, paper: Paper | None = None) -> None:
         """Tips and masks are judged on paper, tiles on a surface that they cover, the rest in plaster."""

@@ -12,6 +12,7 @@ from typing import Any, Protocol
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainterPath
 
+from engraver.core.errors import EngraverError
 from engraver.core.numeric import contours
 from engraver.core.numeric.contours import Contours
 from engraver.core.numeric.outlined import Bounds
@@ -170,7 +171,10 @@ class FramedLettering(FramedItems):
     single = True
 
     def names(self, params: Lettering, on: Ground) -> tuple[str, ...]:
-        return ("Words",) if params.text.strip() else ()
+        try:
+            return ("Words",) if lettering.outlines(text_of(params)) else ()
+        except EngraverError:  # the card tells
+            return ()
 
     def frame(self, params: Lettering, item: int, on: Ground) -> Frame:
         box = path_of(lettering.outlines(text_of(params))).boundingRect()

@@ -147,7 +147,7 @@ class ReadinessRow(QWidget):
         self.destination.setAccessibleName("Ready for")
         ui.studio.destinations_changed.connect(self._offer)
         self._offer()
-        self.destination.activated.connect(lambda place: ui.studio.set_destination(self.destination.itemData(place)))
+        self.destination.activated.connect(lambda place: self._ready_for(self.destination.itemData(place)))
         left.addWidget(self.destination)
         row.addLayout(left)
         middle = self._middle = QWidget()
@@ -229,6 +229,13 @@ class ReadinessRow(QWidget):
         self._show(gauges)
         self.button.setEnabled(full is not None and trouble is None)
         self._caption()
+
+    def _ready_for(self, id: str) -> None:
+        plates = self.ui.besides.all
+        self.ui.studio.set_destination(id, plates)
+        if len(plates) > 1:
+            name = self.ui.studio.destinations[id].name
+            self.ui.studio.told.emit(f"The {len(plates)} chosen plates are made ready for {name}.", "good")
 
     def _that_cuts(self) -> Destination | None:
         """A destination for the same use that takes what cuts."""
