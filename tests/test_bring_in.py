@@ -298,7 +298,7 @@ def test_light_joints_are_asked_about_on_the_chip_and_turned_over_in_one_press(
     QTest.mouseClick(doubt, LEFT)
     settle(window)
     assert not doubt.isVisible() and "invert" in [s.kind for s in window.studio.steps]
-    inside = np.s_[400:620, 400:620]
+    inside = np.s_[160:350, 160:350]
     assert (
         np.corrcoef(before[inside].ravel(), window.pictures.full.result.raster.pixels[inside].ravel())[0, 1] < -0.95
     )

@@ -113,6 +113,10 @@ def test_a_wall_seen_aslant_is_made_straight_by_its_joints(seed: int) -> None:
 def test_what_has_no_two_families_of_lines_is_left_as_it_lies() -> None:
     for name in ("gravel", "grass", "coins", "camera", "moon", "text", "page", "rocket", "retina"):
         assert joints.rectangle(tone.luma(open_picture(name))) is None, name
+    for side in (1, 2, 7, 40, 150, 300):
+        for seed in range(12):
+            speckled = np.random.default_rng(seed).standard_normal((side, side + seed)).astype(np.float32)
+            assert joints.rectangle(speckled) is None and joints.rectangle(speckled * 0) is None
     straight = first_steps("surface", Facts(900, 900), Raster.of(wall(1)))
     assert straight[0].kind == "crop"  # a wall that is straight stays
     finder = Step.make("straighten").declared.finders[1]

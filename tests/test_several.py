@@ -50,7 +50,9 @@ def test_all_that_are_chosen_are_read_as_something_else_and_made_ready(drawings:
     box.setFocus()
     box.setCurrentIndex(place)
     box.activated.emit(place)
-    assert {p.ready_for for p in studio.project.plates} == {"layer-mask"} and "3 chosen plates" in drawings.notice.text()
+    assert {p.ready_for for p in studio.project.plates} == {
+        "layer-mask"
+    } and "3 chosen plates" in drawings.notice.text()
     studio.undo()
     assert studio.project == before
 

@@ -120,6 +120,8 @@ def _meeting(pieces: _Pieces, among: NDArray[np.bool_]) -> tuple[_Array, NDArray
     best = points[int(held.argmax())]
     for _ in range(5):
         near = some.off(best[None])[0] < limit
+        if near.sum() < 2:
+            return None
         weighted = some.lines[near] * some.lengths[near, None]
         best = np.linalg.svd(weighted, full_matrices=False)[2][-1]
     which = np.zeros(len(among), bool)
