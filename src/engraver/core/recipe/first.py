@@ -29,8 +29,8 @@ FEW_LIGHT = 0.2
 # With less spread of tone a subject is a silhouette. It is marked at up to so many places, as thick as this.
 _FLAT, _MARKS, _THICK = 0.08, 4, 0.35
 LARGEST_TIP = 2500
-# From such a slope of its sides on a wall is made straight: one degree.
-_SLANT = 0.0175
+# From such a slope of its sides on a wall is made straight by itself, one degree; and where so much of it is left.
+_SLANT, _LEFT = 0.0175, 0.4
 # Destinations that pictures are made ready for by what they are.
 _TIP, _CLEAR, _GRID, _MID = "paint-tip", "clear-tip", "terrain-grid", "sculpt-stamp-mid"
 CHOOSES = frozenset({_TIP, _CLEAR, _GRID, _MID})
@@ -102,7 +102,8 @@ def _straight(raster: Raster | None) -> tuple[Step, ...]:
     places = np.array(corners) * (raster.width, raster.height)
     across, down = np.abs(np.roll(places, -1, axis=0) - places).T
     slant = np.minimum(across, down) / np.maximum(np.hypot(across, down), 1e-9)
-    return (Step.make("straighten", corners=corners),) if slant.max() > _SLANT else ()
+    left = cv2.contourArea(np.array(corners, np.float32))
+    return (Step.make("straighten", corners=corners),) if slant.max() > _SLANT and left > _LEFT else ()
 
 
 def _falloff(fade: float) -> Step:
