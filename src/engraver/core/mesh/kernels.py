@@ -14,11 +14,14 @@ from ..compiled import kernel
 from ..numeric.coordinates import coordinates, entries
 
 _kernel: Any = kernel()
+_part: Any = kernel(inline="always")
 # Of points that are all numbers the least and the most are found many at once.
 _numbers: Any = kernel(fastmath={"nnan", "nsz"})
 # Samples along a side of a tile, a power of two, of which only the farthest one is asked whether it hides something.
 TILE_BITS = 3
 TILE = 1 << TILE_BITS
+# A triangle of so few rows is drawn row by row.
+FEW_ROWS = 2
 # What is done with faces that look away.
 DRAWN, LEFT_OUT, PUT_OFF = 0, 1, 2
 
@@ -52,6 +55,28 @@ def bounds(points, matrix, out):  # type: ignore[no-untyped-def]
     out[0], out[1], out[2], out[3] = left, top, right, bottom
 
 
+@_part
+def _within(y, sides, columns):  # type: ignore[no-untyped-def]
+    """The first column whose middle lies in a triangle in the row of middles ``y``, and how many do.
+
+    ``sides`` are the upper and the middle corner, and how far the long, the upper and the lower side go right by row.
+    """
+    xa, ya, xb, yb, long, upper, lower = sides
+    one = xa + (y - ya) * long
+    two = xa + (y - ya) * upper if y < yb else xb + (y - yb) * lower
+    first = max(int(np.ceil(min(one, two) - 0.5)), 0)
+    return first, min(int(np.ceil(max(one, two) - 0.5)), columns) - first
+
+
+@_part
+def _nearer(samples, start, column, count, level, dzdx, deep, near):  # type: ignore[no-untyped-def]
+    """Bring samples from ``start`` on as near as a plane, ``level`` at column 0 of the row, where that is nearer."""
+    for k in range(count):
+        z = np.float32(min(max(level + (column + k + 0.5) * dzdx, deep), near))
+        was = samples[start + np.uintp(k)]
+        samples[start + np.uintp(k)] = z if z > was else was
+
+
 @_kernel
 def heights(screen, faces, back, top, bottom, out, later):  # type: ignore[no-untyped-def]
     """Draw the nearest surface into rows ``top`` to ``bottom`` of ``out`` (-inf where nothing is).
@@ -65,6 +90,7 @@ def heights(screen, faces, back, top, bottom, out, later):  # type: ignore[no-un
     upper end, so two triangles that share it agree to the last bit: no gap, nothing twice.
     """
     samples, columns, put_off = out.reshape(-1), out.shape[1], 0
+    starts, counts = np.empty(bottom - top, np.int64), np.empty(bottom - top, np.int64)
     for t in range(faces.shape[0]):
         u = np.uintp(t)
         a, b, c = np.uintp(faces[u, 0]), np.uintp(faces[u, 1]), np.uintp(faces[u, 2])
@@ -99,19 +125,20 @@ def heights(screen, faces, back, top, bottom, out, later):  # type: ignore[no-un
         long = (xc - xa) / (yc - ya)
         upper = (xb - xa) / (yb - ya) if yb > ya else 0.0
         lower = (xc - xb) / (yc - yb) if yc > yb else 0.0
-        for r in range(r0, r1):
-            y = r + 0.5
-            one = xa + (y - ya) * long
-            two = xa + (y - ya) * upper if y < yb else xb + (y - yb) * lower
-            left, right = min(one, two), max(one, two)
-            c0 = max(int(np.ceil(left - 0.5)), 0)
-            c1 = min(int(np.ceil(right - 0.5)), columns)
-            z_row = z_start + y * dzdy
-            start = np.uintp((r - top) * columns + c0)
-            for k in range(c1 - c0):
-                z = np.float32(min(max(z_row + (c0 + k + 0.5) * dzdx, deep), near))
-                was = samples[start + np.uintp(k)]
-                samples[start + np.uintp(k)] = z if z > was else was
+        sides = xa, ya, xb, yb, long, upper, lower
+        if r1 - r0 <= FEW_ROWS:
+            for r in range(r0, r1):
+                c0, count = _within(r + 0.5, sides, columns)
+                start = np.uintp((r - top) * columns + c0)
+                _nearer(samples, start, c0, count, z_start + (r + 0.5) * dzdy, dzdx, deep, near)
+            continue
+        # All rows first: where one ends cannot be guessed, and then nothing waits for it but its own samples.
+        for i in range(r1 - r0):
+            starts[i], counts[i] = _within(r0 + i + 0.5, sides, columns)
+        for i in range(r1 - r0):
+            c0 = starts[i]
+            start = np.uintp((r0 + i - top) * columns + c0)
+            _nearer(samples, start, c0, counts[i], z_start + (r0 + i + 0.5) * dzdy, dzdx, deep, near)
     return put_off
 
 
