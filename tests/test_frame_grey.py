@@ -110,6 +110,37 @@ def test_a_wall_seen_aslant_is_made_straight_by_its_joints(seed: int) -> None:
     assert first.kind == "straighten" and first.params.corners == found  # type: ignore[attr-defined]
 
 
+def turned(axis: int, degrees: float) -> np.ndarray:
+    matrix = np.eye(3)
+    i, j = (n for n in range(3) if n != axis)
+    matrix[i, i] = matrix[j, j] = np.cos(np.radians(degrees))
+    matrix[j, i] = np.sin(np.radians(degrees))
+    matrix[i, j] = -matrix[j, i]
+    return matrix
+
+
+@pytest.mark.parametrize(
+    ("aside", "median", "most"), [((20, 45), 0.02, 0.12), ((0, 0), 0.08, 0.22)], ids=["both", "one"]
+)
+def test_a_rectangle_seen_aslant_keeps_its_proportions(aside: tuple[int, int], median: float, most: float) -> None:
+    """Against a pinhole camera: exactly, where both pairs of sides meet; by a usual lens, where one pair does."""
+    ours, looks = [], []
+    for seed in range(60):
+        rng = np.random.default_rng(seed)
+        wide, lens = rng.uniform(0.5, 2), rng.uniform(0.7, 1.4) * 1000
+        stands = turned(0, rng.uniform(25, 50)) @ turned(1, rng.uniform(*aside))
+        flat = np.array([(-wide, -1, 0), (wide, -1, 0), (wide, 1, 0), (-wide, 1, 0)]) / 2 @ stands.T
+        seen = lens * flat[:, :2] / (flat[:, 2:] + 3.5) + (500, 375)
+        corners = tuple((float(x), float(y)) for x, y in seen / (1000, 750))
+        for sides, errors in (("true", ours), ("seen", looks)):
+            step = Step.make("straighten", corners=corners, sides=sides)
+            facts = step.declared.extent(step.params, Facts(1000, 750))
+            errors.append(abs(np.log(facts.width / facts.height / wide)))
+    assert np.median(ours) < median and max(ours) < most and np.median(looks) > 2.5 * np.median(ours)
+    older = Step.make("straighten").declared.migrate(1, {"corners": QUAD})
+    assert older["sides"] == "seen"
+
+
 def test_what_has_no_two_families_of_lines_is_left_as_it_lies() -> None:
     for name in ("gravel", "grass", "coins", "camera", "moon", "text", "page", "rocket", "retina"):
         assert joints.rectangle(tone.luma(open_picture(name))) is None, name

@@ -10,11 +10,13 @@ import numpy as np
 from pydantic import model_validator
 
 from ..errors import BadPicture
-from ..numeric import blur, framing, joints, resample, ruled, tone, warp
+from ..numeric import blur, framing, joints, proportions, resample, ruled, tone, warp
 from ..params import CurvePoints, Params, choice, flag, length, number, points
 from ..raster import ZERO_LEVEL, Facts, Pixels, Raster
 from .kind import NOTHING, Finder, Matrix, StepContext, StepKind
 
+# Proportions are so many times those that are seen at most, however corners lie.
+_FARTHEST = 4.0
 _WHOLE: CurvePoints = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 
 
@@ -43,6 +45,11 @@ class Straighten(Params):
     corners: CurvePoints = points(
         _WHOLE, "Corners", "Top left, top right, bottom right, bottom left, as shares.", when={"how": "corners"}
     )
+    sides: Literal["true", "seen"] = choice(
+        "true", {"true": "True", "seen": "As they look"}, "Proportions",
+        "True: as the perspective tells, of a picture that was not cropped; or as long as the sides look.",
+        when={"how": "corners"},
+    )  # fmt: skip
     find: Literal["auto", "held"] = choice(
         "auto", {"auto": "Found", "held": "Held"}, "Angle", "Found: from the sheet's own lines and borders.",
         when={"how": "level"},
@@ -72,6 +79,10 @@ def _straight_size(params: Straighten, facts: Facts) -> tuple[int, int]:
     a, b, c, d = _quad(params, facts)
     width = (math.dist(a, b) + math.dist(d, c)) / 2
     height = (math.dist(a, d) + math.dist(b, c)) / 2
+    if params.sides == "true":
+        told, seen = proportions.width_over_height(_quad(params, facts), (facts.width, facts.height)), width / height
+        wide = min(max(told, seen / _FARTHEST), seen * _FARTHEST)
+        width, height = math.sqrt(width * height * wide), math.sqrt(width * height / wide)
     return max(1, round(width)), max(1, round(height))
 
 
@@ -114,12 +125,17 @@ def _find_lines(raster: Raster, params: Straighten) -> dict[str, Any]:
     return {"how": "corners", "corners": found}
 
 
+def _migrate(version: int, values: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 made sides as long as they look."""
+    return {"sides": "seen", **values}
+
+
 STRAIGHTEN = StepKind(
     id="straighten", name="Straighten", group="frame",
     help="Makes a sheet or a wall seen aslant a rectangle, or a skew sheet level.",
     params=Straighten, apply=_straighten, extent=_straighten_extent, matrix=_straighten_matrix,
     takes="any", gives="any", agreement="scales", only_here=True, editor="corners",
-    measure=_skew, measures=lambda p: p.how == "level" and p.find == "auto",
+    version=2, migrate=_migrate, measure=_skew, measures=lambda p: p.how == "level" and p.find == "auto",
     tells=lambda p, autos: f"Found: turned by {autos['angle']:.2f}°" if "angle" in autos else "",
     finders=(
         Finder("Find the sheet", "Looks for a bright sheet on a darker ground.", _find_sheet),
