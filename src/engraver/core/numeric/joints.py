@@ -17,7 +17,7 @@ _SIDE = 900
 _SHORTEST = 0.025
 # A piece runs to a point when it is no farther off its direction, in degrees.
 _OFF = 1.5
-_TRIES = 1500
+_TRIES = 600
 # The two families are so far apart, in degrees; each has so many pieces, and so much of all length.
 _APART, _PIECES, _SHARE, _TOGETHER = 50.0, 12, 0.08, 0.55
 # The rectangle keeps so much of its sides free, so that nothing beyond the picture comes in.
@@ -67,9 +67,11 @@ def rectangle(values: Pixels) -> Corners | None:
     if first is None:
         return None
     one, mine = first
+    total = float(pieces.lengths.sum())
+    if pieces.lengths[mine].sum() < total * _TOGETHER / 2:  # the other family is shorter
+        return None
     across = np.abs(pieces.ways @ _way(one)) < np.cos(np.radians(_APART))
     second = _meeting(pieces, ~mine & across)
-    total = float(pieces.lengths.sum())
     if second is None:
         return None
     two, others = second
