@@ -99,7 +99,7 @@ def test_a_wall_seen_aslant_is_made_straight_by_its_joints(seed: int) -> None:
     corners += np.random.default_rng(seed).uniform(-130, 130, (4, 2)).astype(np.float32)
     looked = cv2.getPerspectiveTransform(np.float32([(0, 0), (900, 0), (900, 900), (0, 900)]), corners)
     seen = cv2.warpPerspective(wall(seed), looked, (700, 500)) * np.linspace(0.7, 1, 700, dtype=np.float32)
-    found = joints.rectangle(seen)
+    found = joints.wall_corners(seen)
     assert found is not None and all(0 <= value <= 1 for corner in found for value in corner)
     places = np.float32(found) * np.float32((700, 500))
     assert cv2.contourArea(places) > 0.6 * 700 * 500
@@ -143,11 +143,11 @@ def test_a_rectangle_seen_aslant_keeps_its_proportions(aside: tuple[int, int], m
 
 def test_what_has_no_two_families_of_lines_is_left_as_it_lies() -> None:
     for name in ("gravel", "grass", "coins", "camera", "moon", "text", "page", "rocket", "retina"):
-        assert joints.rectangle(tone.luma(open_picture(name))) is None, name
+        assert joints.wall_corners(tone.luma(open_picture(name))) is None, name
     for side in (1, 2, 7, 40, 150, 300):
         for seed in range(12):
             speckled = np.random.default_rng(seed).standard_normal((side, side + seed)).astype(np.float32)
-            assert joints.rectangle(speckled) is None and joints.rectangle(speckled * 0) is None
+            assert joints.wall_corners(speckled) is None and joints.wall_corners(speckled * 0) is None
     straight = first_steps("surface", Facts(900, 900), Raster.of(wall(1)))
     assert straight[0].kind == "crop"  # a wall that is straight stays
     finder = Step.make("straighten").declared.finders[1]

@@ -5,13 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from engraver.core.readiness.destinations import destination, load_folder, offered
-from engraver.core.recipe import Source, Step, new_id
-from engraver.core.sources import First
+from engraver.core.readiness.destinations import load_folder, offered
+from engraver.core.recipe import Source, new_id
 from engraver.core.sources.blank import Blank
 from engraver.core.sources.solids import BEGIN, EXTENSION, SOLIDS, with_solids
-from engraver.core.starters import starter
-from engraver.core.steps import kind_of
+from engraver.core.starters import from_nothing, starter
 
 from .studio import Studio
 
@@ -21,13 +19,9 @@ def begin_with(studio: Studio, name: str, kind: str) -> None:
 
     Raises BadValue where the project is full.
     """
-    declared = kind_of(kind)
-    step = Step.make(kind, **declared.from_nothing)
-    tiles = bool(declared.made_for) and all(destination(declared.made_for).wraps((False, False)))
-    ground = Source(id=new_id("src"), kind=Blank.kind, name=name)
-    first = First(Blank(tiles=tiles), "plain", (step,), ready_for=declared.made_for)
-    studio.begin(ground, name, first, f"New plate: {name.lower()}")
-    studio.choose_step(step.uid)
+    first = from_nothing(kind)
+    studio.begin(Source(id=new_id("src"), kind=Blank.kind, name=name), name, first, f"New plate: {name.lower()}")
+    studio.choose_step(first.steps[0].uid)
 
 
 def begin_solids(studio: Studio) -> None:

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF
 
 from engraver.core.errors import EngraverError
+from engraver.core.numeric.warp import through
 from engraver.core.recipe import Step
-from engraver.core.steps.placed import through
 
 from ..ui import Ui
 

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..raster import Pixels
 from . import resample
 from .blur import gaussian
+from .plateau import unevenness
 
 _SIDE = 512
 # So many points at most, down to so faint ones; what lies nearer to a point than this is the point itself.
@@ -52,22 +53,20 @@ def copied(values: Pixels) -> Copied:
     fine = u - gaussian(u, _FINE)
     strong = _mean(fine * fine)
     floor = float(np.percentile(strong, 20)) * 0.25 + 1e-10
-    longer = max(values.shape)
-    found = []
-    for across, down in _moves(values):
-        share = _same(fine, strong, across * longer, down * longer, floor)
-        found.append(Copied(share, float(np.hypot(down, across))))
+    found = [
+        Copied(_same(fine, strong, across, down, floor), float(np.hypot(down, across)) / max(values.shape))
+        for across, down in _moves(values)
+    ]
     best = max(found, key=lambda one: one.share, default=Copied(0.0, 0.0))
     return best if best.share >= (_LEAST_ON_EVEN if _on_even_ground(u) else _LEAST) else Copied(0.0, 0.0)
 
 
 def _on_even_ground(u: Pixels) -> bool:
-    kernel = np.ones((3, 3), np.uint8)
-    return float((cv2.dilate(u, kernel) - cv2.erode(u, kernel) < _LEVEL).mean()) > _EVEN
+    return float((unevenness(u) < _LEVEL).mean()) > _EVEN
 
 
 def _moves(values: Pixels) -> list[tuple[float, float]]:
-    """Moves (across, down) by which points are there again, in shares of the longer side, most points first."""
+    """Moves (across, down) in pixels by which points are there again, those of most points first."""
     low, high = float(values.min()), float(values.max())
     grey = np.round((values - low) * (255 / (high - low))).astype(np.uint8)
     points, looks = cv2.SIFT.create(_POINTS, contrastThreshold=_FAINT).detectAndCompute(grey, None)
@@ -83,8 +82,7 @@ def _moves(values: Pixels) -> list[tuple[float, float]]:
     clear = squares[:, :-1] < _CLEARLY**2 * squares[:, 1:]
     again = np.where(clear.any(axis=1), clear.argmax(axis=1) + 1, 0)
     which, rank = np.nonzero(np.arange(_AGAIN) < again[:, None])
-    agreed = _agreed(places[likely[which, rank]] - places[which])
-    return [(across / max(values.shape), down / max(values.shape)) for across, down in agreed]
+    return _agreed(places[likely[which, rank]] - places[which])
 
 
 def _agreed(moves: NDArray[np.float32]) -> list[tuple[float, float]]:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..raster import Pixels
-from . import resample
+from . import resample, warp
 from .framing import Corners
 
 _SIDE = 900
@@ -17,11 +17,15 @@ _SIDE = 900
 _SHORTEST = 0.025
 # A piece runs to a point when it is no farther off its direction, in degrees.
 _OFF = 1.5
-_TRIES = 600
+# Pairs of pieces that are tried for one point, and how often the best is bettered.
+_TRIES, _ROUNDS = 600, 5
 # The two families are so far apart, in degrees; each has so many pieces, and so much of all length.
 _APART, _PIECES, _SHARE, _TOGETHER = 50.0, 12, 0.08, 0.55
 # The rectangle keeps so much of its sides free, so that nothing beyond the picture comes in.
 _FREE = 0.01
+# Nearer to a corner of the picture, against the farthest one, what lies infinitely far away must not come; and the
+# share of the figure from which the largest rectangle is sought.
+_NEAR_HORIZON, _BEGINS = 0.15, 0.05
 
 _Array = NDArray[np.float64]
 
@@ -45,20 +49,27 @@ class _Pieces:
         return np.abs(to[..., 0] * self.ways[:, 1] - to[..., 1] * self.ways[:, 0]) / far
 
 
-def rectangle(values: Pixels) -> Corners | None:
-    """The largest rectangle of the surface that lies in a picture (H, W) of it, by two families of parallel lines.
+def wall_corners(values: Pixels) -> Corners | None:
+    """The largest rectangle of a surface that lies in a picture of it, by two families of parallel lines.
 
+    Parameters
+    ----------
+    values : float32 (H, W)
+        Grey, of any range.
+
+    Returns
+    -------
+    corners or None
+        As shares of the picture, clockwise from the top left; None where there are no two families.
+
+    Notes
+    -----
     Straight pieces (R. Grompone von Gioi et al., "LSD: a fast line segment detector with a false detection control",
     2010) that are parallel on the surface meet in one point of the picture. Two such points are found by trying pairs
     of pieces (M. A. Fischler and R. C. Bolles, "Random sample consensus", 1981), and bettered by least squares. The
     line through both is what lies infinitely far away; sent there, and with both families square to each other, the
     picture shows the surface straight on (D. Liebowitz and A. Zisserman, "Metric rectification for perspective images
     of planes", 1998).
-
-    Returns
-    -------
-    corners or None
-        As shares of the picture, clockwise from the top left; None where there are no two families.
     """
     small = resample.at_most(values, _SIDE)
     rows, columns = small.shape
@@ -84,7 +95,7 @@ def rectangle(values: Pixels) -> Corners | None:
 
 
 def _pieces(small: Pixels) -> _Pieces:
-    """Straight pieces of a picture, places from its middle in parts of its longer side."""
+    """Straight pieces of a picture (H, W), places from its middle in parts of its longer side."""
     low, high = np.percentile(small, (1, 99))
     grey = np.clip((small - low) * (255 / max(float(high - low), 1e-9)), 0, 255).astype(np.uint8)
     found = cv2.createLineSegmentDetector().detect(grey)[0]
@@ -120,7 +131,7 @@ def _meeting(pieces: _Pieces, among: NDArray[np.bool_]) -> tuple[_Array, NDArray
     limit = np.sin(np.radians(_OFF))
     held = (some.off(points) < limit) @ some.lengths
     best = points[int(held.argmax())]
-    for _ in range(5):
+    for _ in range(_ROUNDS):
         near = some.off(best[None])[0] < limit
         if near.sum() < 2:
             return None
@@ -132,47 +143,57 @@ def _meeting(pieces: _Pieces, among: NDArray[np.bool_]) -> tuple[_Array, NDArray
 
 
 def _inside(one: _Array, two: _Array, width: float, height: float) -> Corners | None:
-    """The largest rectangle within the picture whose sides run to two points; None where they meet within it."""
-    from scipy.optimize import minimize
-
-    horizon = np.cross(one, two)
+    """The largest rectangle within the picture whose sides run to two points (3,); None where they meet within it."""
     border = np.array([(-1, -1), (1, -1), (1, 1), (-1, 1)]) * (width / 2, height / 2)
-    away = np.column_stack([border, np.ones(4)]) @ horizon
-    if min(abs(away)) < 0.15 * max(abs(away)) or away.min() * away.max() <= 0:
+    straight = _straight_on(one, two, border)
+    box = None if straight is None else _largest_within(warp.through(straight, border))
+    if straight is None or box is None:
         return None
-    flat = np.array([(1.0, 0, 0), (0, 1, 0), horizon / horizon[2]])
-    ways = np.column_stack([_way(flat @ one), _way(flat @ two)])
-    ways *= np.where(np.diag(ways) < 0, -1, 1)
-    straight = np.vstack([np.hstack([np.linalg.inv(ways), np.zeros((2, 1))]), (0, 0, 1)]) @ flat
-    seen = _through(straight, border)
-    normals = np.roll(seen, -1, axis=0) - seen
-    normals = np.column_stack([normals[:, 1], -normals[:, 0]]) / np.linalg.norm(normals, axis=1, keepdims=True)
-    limits = (normals * seen).sum(axis=1)
-    if (normals @ seen.mean(axis=0) > limits).any():
-        normals, limits = -normals, -limits
-    x, y = seen.mean(axis=0)
-    size = 0.05 * float(np.ptp(seen, axis=0).min())
-
-    def room(box: _Array) -> _Array:
-        left, top, right, bottom = box
-        far = np.maximum(normals[:, 0] * left, normals[:, 0] * right)
-        room: _Array = limits - far - np.maximum(normals[:, 1] * top, normals[:, 1] * bottom)
-        return room
-
-    def small(box: _Array) -> float:
-        return -float(np.log(max(box[2] - box[0], 1e-9)) + np.log(max(box[3] - box[1], 1e-9)))
-
-    start = np.array([x - size, y - size, x + size, y + size])
-    found = minimize(small, start, method="SLSQP", constraints={"type": "ineq", "fun": room}).x
-    left, top, right, bottom = found + _FREE * np.array([1, 1, -1, -1]) * np.tile(found[2:] - found[:2], 2)
-    box = np.array([(left, top), (right, top), (right, bottom), (left, bottom)])
-    shares = _through(np.linalg.inv(straight), box) / (width, height) + 0.5
+    left, top, right, bottom = box
+    corners = np.array([(left, top), (right, top), (right, bottom), (left, bottom)])
+    shares = warp.through(np.asarray(np.linalg.inv(straight), np.float64), corners) / (width, height) + 0.5
     a, b, c, d = ((float(u), float(v)) for u, v in np.clip(shares, 0, 1))
     return a, b, c, d
 
 
-def _through(matrix: _Array, places: _Array) -> _Array:
-    """Places (N, 2) through a homography."""
-    moved = np.column_stack([places, np.ones(len(places))]) @ matrix.T
-    through: _Array = moved[:, :2] / moved[:, 2:]
-    return through
+def _straight_on(one: _Array, two: _Array, border: _Array) -> _Array | None:
+    """The homography (3, 3) after which what ran to one point is level, and to the other upright; None where the line
+    through both comes near the picture's corners, ``border`` (4, 2)."""
+    horizon = np.cross(one, two)
+    away = np.column_stack([border, np.ones(4)]) @ horizon
+    if min(abs(away)) < _NEAR_HORIZON * max(abs(away)) or away.min() * away.max() <= 0:
+        return None
+    flat = np.array([(1.0, 0, 0), (0, 1, 0), horizon / horizon[2]])
+    ways = np.column_stack([_way(flat @ one), _way(flat @ two)])
+    ways *= np.where(np.diag(ways) < 0, -1, 1)
+    straight: _Array = np.vstack([np.hstack([np.linalg.inv(ways), np.zeros((2, 1))]), (0, 0, 1)]) @ flat
+    return straight
+
+
+def _largest_within(corners: _Array) -> _Array | None:
+    """Left, top, right and bottom of the largest level rectangle within a convex figure (4, 2), a little smaller.
+
+    The logarithm of its area is concave and its room is bounded by the figure's sides, so that there is one best
+    (S. Boyd and L. Vandenberghe, "Convex Optimization", 2004, section 8.4).
+    """
+    from scipy.optimize import minimize
+
+    sides = np.roll(corners, -1, axis=0) - corners
+    normals = np.column_stack([sides[:, 1], -sides[:, 0]]) / np.linalg.norm(sides, axis=1, keepdims=True)
+    middle, limits = corners.mean(axis=0), (normals * corners).sum(axis=1)
+    if (normals @ middle > limits).any():
+        normals, limits = -normals, -limits
+
+    def room(box: _Array) -> _Array:
+        low, high = normals * box[:2], normals * box[2:]
+        left: _Array = limits - np.maximum(low, high).sum(axis=1)
+        return left
+
+    def small(box: _Array) -> float:
+        return -float(np.log(np.maximum(box[2:] - box[:2], 1e-9)).sum())
+
+    size = _BEGINS * float(np.ptp(corners, axis=0).min())
+    start = np.concatenate([middle - size, middle + size])
+    found = minimize(small, start, method="SLSQP", constraints={"type": "ineq", "fun": room})
+    shrink = _FREE * np.tile(found.x[2:] - found.x[:2], 2) * (1, 1, -1, -1)
+    return found.x + shrink if found.success else None

@@ -27,6 +27,13 @@ _ARRIVES = 0.35
 _ROUND_ABOUT = 0.04
 
 
+def unevenness(values: Pixels) -> Pixels:
+    """How far each pixel and its eight neighbours lie apart, float32 (H, W), 0 where they are level."""
+    kernel = np.ones((3, 3), np.uint8)
+    apart: Pixels = cv2.dilate(values, kernel) - cv2.erode(values, kernel)
+    return apart
+
+
 def _piles_up(height: Pixels, relief: NDArray[np.bool_], count: int) -> bool:
     """Whether any tone holds more pixels than those round it do: else there is no plateau to look for."""
     counts, _, _ = tone.own_histogram(height, _BINS, relief.view(np.uint8))
@@ -68,8 +75,7 @@ def cut_flat(height: Pixels, ground: float) -> tuple[float, float]:
     low, high, _, _ = cv2.minMaxLoc(height, relief.view(np.uint8))
     if high - low < 1e-5 or not _piles_up(height, relief, count):
         return 0.0, 0.0
-    kernel = np.ones((3, 3), np.uint8)
-    flat = (cv2.dilate(height, kernel) - cv2.erode(height, kernel) <= _SAME) & relief
+    flat = (unevenness(height) <= _SAME) & relief
     # The rim of a plateau belongs to it.
     levels = height[flat]
     if levels.size < _LEAST * count:

@@ -33,6 +33,13 @@ def homography(corners: NDArray[np.float64], targets: NDArray[np.float64]) -> Ma
     return np.append(found, 1.0).reshape(3, 3)
 
 
+def through(matrix: Matrix, places: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Places (n, 2) through a homography (3, 3), float64 (n, 2)."""
+    homogeneous = np.column_stack([places, np.ones(len(places))]) @ matrix.T
+    found: NDArray[np.float64] = homogeneous[:, :2] / homogeneous[:, 2:]
+    return found
+
+
 def _places(m: Matrix, rows: int, columns: int) -> tuple[Pixels, Pixels]:
     """Where ``m`` takes each output pixel's centre, in pixels of the input (x, y)."""
     x = (np.arange(columns, dtype=np.float32) + np.float32(0.5))[None]

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..numeric import blur, resample
-from ..numeric.plateau import MEANT
+from ..numeric.plateau import MEANT, unevenness
 from ..proof.strength import steepnesses
 from ..raster import Pixels
 from ..words import per_cent
@@ -63,9 +63,7 @@ def lift_gauge(m: Measured) -> Gauge:
 
 def _bare(small: Pixels, used: NDArray[np.bool_]) -> bool:
     """Whether what stands off the ground is mostly level, with nothing on it."""
-    kernel = np.ones((3, 3), np.uint8)
-    level = cv2.dilate(small, kernel) - cv2.erode(small, kernel) <= _LEVEL_TOP
-    return bool(level[used].mean() >= MEANT)
+    return bool((unevenness(small)[used] <= _LEVEL_TOP).mean() >= MEANT)
 
 
 def steepness_gauge(m: Measured) -> Gauge:

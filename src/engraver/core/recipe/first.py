@@ -96,8 +96,10 @@ def _middles(solid: NDArray[np.bool_]) -> tuple[Stroke, ...]:
 
 def _straight(raster: Raster | None) -> tuple[Step, ...]:
     """What makes a wall, a floor or boards straight that are seen aslant; nothing where no lines tell."""
-    corners = None if raster is None else joints.rectangle(tone.luma(raster.pixels))
-    if raster is None or corners is None:
+    if raster is None:
+        return ()
+    corners = joints.wall_corners(tone.luma(raster.pixels))
+    if corners is None:
         return ()
     places = np.array(corners) * (raster.width, raster.height)
     across, down = np.abs(np.roll(places, -1, axis=0) - places).T

@@ -171,6 +171,8 @@ class StepKind:
         The destination of a plate from nothing that begins with one; empty where that is open.
     from_nothing : dict
         Settings with which it begins there.
+    goes_on : bool
+        The ground of that plate goes on over its borders.
     words : tuple of str
         Other words by which an artist looks for it.
     """
@@ -203,6 +205,7 @@ class StepKind:
     on_relief: Callable[[Facts], Mapping[str, Any]] = lambda facts: NOTHING
     made_for: str = ""
     from_nothing: Mapping[str, Any] = field(default_factory=lambda: NOTHING)
+    goes_on: bool = False
     words: tuple[str, ...] = ()
 
     @property

@@ -76,11 +76,12 @@ def _quad(params: Straighten, facts: Facts) -> np.ndarray:
 
 
 def _straight_size(params: Straighten, facts: Facts) -> tuple[int, int]:
-    a, b, c, d = _quad(params, facts)
+    quad = _quad(params, facts)
+    a, b, c, d = quad
     width = (math.dist(a, b) + math.dist(d, c)) / 2
     height = (math.dist(a, d) + math.dist(b, c)) / 2
     if params.sides == "true":
-        told, seen = proportions.width_over_height(_quad(params, facts), (facts.width, facts.height)), width / height
+        told, seen = proportions.width_over_height(quad, (facts.width, facts.height)), width / height
         wide = min(max(told, seen / _FARTHEST), seen * _FARTHEST)
         width, height = math.sqrt(width * height * wide), math.sqrt(width * height / wide)
     return max(1, round(width)), max(1, round(height))
@@ -118,7 +119,7 @@ def _find_sheet(raster: Raster, params: Straighten) -> dict[str, Any]:
 
 
 def _find_lines(raster: Raster, params: Straighten) -> dict[str, Any]:
-    found = joints.rectangle(_grey(raster))
+    found = joints.wall_corners(_grey(raster))
     if found is None:
         raise BadPicture("No lines were found", "there are no two families of parallel lines, such as joints make",
                          "Drag the corners")  # fmt: skip

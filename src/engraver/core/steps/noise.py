@@ -66,6 +66,6 @@ def _roughness(facts: Facts) -> dict[str, object]:
 NOISE = StepKind(
     id="noise", name="Noise", group="build", help="A surface from numbers: smooth, ridged, cells or waves.",
     params=Noise, apply=_noise, extent=_noise_extent, agreement="scales",
-    on_relief=_roughness, made_for="tiling-height", from_nothing={"tiles": True},
+    on_relief=_roughness, made_for="tiling-height", goes_on=True, from_nothing={"tiles": True},
     words=("random", "cells", "waves", "fractal", "procedural"),
 )  # fmt: skip

@@ -93,6 +93,6 @@ PATTERN = StepKind(
     id="pattern", name="Pattern", group="build",
     help="Slabs, cells, grooves, weave, rows and strands that tile exactly.",
     params=Pattern, apply=_pattern, extent=_pattern_extent, agreement="tone",
-    on_relief=lambda facts: {"meets": "multiply"}, made_for="tiling-height",
+    on_relief=lambda facts: {"meets": "multiply"}, made_for="tiling-height", goes_on=True,
     words=("tile", "weave", "slabs", "grooves", "rope", "bricks", "cells"),
 )  # fmt: skip

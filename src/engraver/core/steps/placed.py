@@ -9,11 +9,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..numeric.warp import through
 from ..params import Stroke
 from ..pressing.marks import Mark, along, lay
 from ..pressing.tip import tip_of
 from ..raster import Pixels
-from .kind import Matrix, StepContext
+from .kind import StepContext
 
 _BITS = 4
 # A lighter touch makes a tip this much narrower at no pressure.
@@ -35,13 +36,6 @@ class Placed:
         reach = self.radius + margin
         low, high = self.points.min(axis=0) - reach, self.points.max(axis=0) + reach
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
-
-
-def through(matrix: Matrix, places: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Places (n, 2) through a homography (3, 3), float64 (n, 2)."""
-    homogeneous = np.column_stack([places, np.ones(len(places))]) @ matrix.T
-    found: NDArray[np.float64] = homogeneous[:, :2] / homogeneous[:, 2:]
-    return found
 
 
 def placed(stroke: Stroke, context: StepContext) -> Placed:

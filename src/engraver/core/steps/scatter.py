@@ -230,6 +230,6 @@ SCATTER = StepKind(
     id="scatter", name="Scatter", group="build",
     help="Many copies of a form or a plate: strewn, in rows, along strokes.",
     params=Scatter, apply=_scatter, extent=built_extent, agreement="scales", editor="scatter",
-    made_for="tiling-height",
+    made_for="tiling-height", goes_on=True,
     words=("copies", "dots", "pores", "strew", "instances"),
 )  # fmt: skip
